@@ -1,0 +1,33 @@
+import { type ApplicationConfig, provideZonelessChangeDetection } from '@angular/core';
+import { provideRouter, type Routes } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideStore } from '@ngrx/store';
+import { KeepingEffects } from './state/keeping.effects';
+import { PlanEffects } from './state/plan.effects';
+import { jobFeature } from './state/job.reducer';
+import { planFeature } from './state/plan.reducer';
+
+const routes: Routes = [
+  { path: 'piece', loadComponent: () => import('./places/piece').then((m) => m.PiecePlace), title: 'Piece · Esquisse' },
+  { path: 'crib', loadComponent: () => import('./places/crib').then((m) => m.CribPlace), title: 'Crib · Esquisse' },
+  {
+    path: 'workplan',
+    loadComponent: () => import('./places/workplan').then((m) => m.WorkplanPlace),
+    title: 'Workplan · Esquisse',
+  },
+  { path: 'release', loadComponent: () => import('./places/release').then((m) => m.ReleasePlace), title: 'Release · Esquisse' },
+  { path: '**', redirectTo: 'workplan' },
+];
+
+export const appConfig: ApplicationConfig = {
+  providers: [
+    provideZonelessChangeDetection(),
+    provideRouter(routes),
+    provideStore(
+      { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
+      // results hold typed arrays in shared memory, which must not be frozen
+      { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
+    ),
+    provideEffects(KeepingEffects, PlanEffects),
+  ],
+};

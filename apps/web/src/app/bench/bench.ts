@@ -1,0 +1,198 @@
+import {
+  afterNextRender,
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  DestroyRef,
+  effect,
+  type ElementRef,
+  HostListener,
+  inject,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
+import { blockInSetup, boxOf, toolOf, workZeroPoint } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import type { OrthographicCamera } from 'three';
+import { LensData } from '../lens/lensData';
+import { Engine } from '../engine/engine';
+import { Theme } from '../shared/theme';
+import { clock } from '../shared/numbers';
+import { jobFeature } from '../state/job.reducer';
+import { planFeature } from '../state/plan.reducer';
+import { leftoverColour, rgb } from './palette';
+import { BenchScene, type ViewName } from './scene';
+
+/** Gouges below this are rounding and chord error of the drawn mesh, mm. */
+const GOUGE_MM = 0.01;
+/** Steel within this of the block's top is still raw, mm. */
+const RAW_MM = 1e-3;
+
+/** The bench: part or steel in 3D, the path of the chosen step, and the cutter at the playhead. */
+@Component({
+  selector: 'esq-bench',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './bench.scss',
+  template: `
+    <canvas #canvas tabindex="0" aria-label="Bench: drag to turn, wheel to zoom, right drag to move"></canvas>
+    <p class="caption">{{ caption() }}</p>
+    <div class="views" role="group" aria-label="Look from">
+      @for (view of views; track view[0]) {
+        <button class="plain" (click)="look(view[0])">{{ view[1] }}</button>
+      }
+    </div>
+    <svg class="rose" viewBox="-30 -30 60 60" aria-hidden="true">
+      @for (axis of axes(); track axis.name) {
+        <line x1="0" y1="0" [attr.x2]="axis.x" [attr.y2]="axis.y" />
+        <text [attr.x]="axis.x * 1.28" [attr.y]="axis.y * 1.28 + 4">{{ axis.name }}</text>
+      }
+    </svg>
+    @if (!part()) {
+      <div class="empty">
+        <p>There is no part yet. Bring one in at the place Piece.</p>
+      </div>
+    }
+  `,
+})
+export class Bench {
+  private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
+  private readonly theme = inject(Theme);
+  private readonly lensData = inject(LensData);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly scene = signal<BenchScene | undefined>(undefined);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  private readonly lens = this.store.selectSignal(planFeature.selectLens);
+  private readonly at = this.store.selectSignal(planFeature.selectAt);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  protected readonly axes = signal<{ name: string; x: number; y: number }[]>([]);
+  protected readonly views: [ViewName, string][] = [
+    ['corner', 'corner'],
+    ['top', 'top'],
+    ['front', 'front'],
+    ['right', 'right'],
+  ];
+
+  protected readonly part = computed(() => (this.ready() ? this.engine.part : undefined));
+  private readonly partBox = computed(() => {
+    const mesh = this.part();
+    return mesh && boxOf(mesh);
+  });
+  private readonly block = computed(() => {
+    const job = this.job();
+    const box = this.partBox();
+    return job && box ? blockInSetup(job, box) : undefined;
+  });
+
+  protected readonly caption = computed(() => {
+    if (this.lens() === 'part') return 'part and block';
+    const at = this.at();
+    if (!at) return this.part() ? 'full block' : '';
+    const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
+    const before = this.summaries()
+      .slice(0, index)
+      .reduce((t, s) => t + s.figures.time, 0);
+    const time = before + (at.summary.times[at.motion] ?? 0);
+    return `steel at ${clock(time)}, step ${index + 1}, motion ${at.motion}`;
+  });
+
+  constructor() {
+    const destroy = inject(DestroyRef);
+    afterNextRender(() => {
+      const canvas = this.canvas().nativeElement;
+      const scene = new BenchScene(canvas);
+      scene.onDrawn = (camera) => this.turnRose(camera);
+      const observer = new ResizeObserver(([entry]) => {
+        const { width, height } = entry!.contentRect;
+        scene.resize(width, height);
+      });
+      observer.observe(canvas.parentElement!);
+      destroy.onDestroy(() => {
+        observer.disconnect();
+        scene.dispose();
+      });
+      this.scene.set(scene);
+    });
+    effect(() => this.scene()?.setPalette(this.theme.palette()));
+    effect(() => this.drawPart());
+    effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel'));
+    effect(() => this.drawSteel());
+    effect(() => this.drawPath());
+    effect(() => this.fitFirst());
+  }
+
+  @HostListener('document:keydown', ['$event'])
+  protected onKey(event: KeyboardEvent): void {
+    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName) || event.ctrlKey || event.metaKey) return;
+    if (event.key === 'f' || event.key === 'F') this.look('corner');
+  }
+
+  protected look(name: ViewName): void {
+    this.scene()?.look(name, this.block());
+  }
+
+  private fitFirst(): void {
+    const scene = this.scene();
+    const box = this.partBox();
+    if (scene && box) untracked(() => this.look('corner'));
+  }
+
+  private drawPart(): void {
+    const scene = this.scene();
+    const job = this.job();
+    const mesh = this.part();
+    const box = this.partBox();
+    this.theme.palette();
+    if (!scene) return;
+    const zero = job && box ? workZeroPoint(job, box) : ([0, 0, 0] as const);
+    scene.setPart(mesh, [-zero[0], -zero[1], -zero[2]]);
+    scene.setBlock(this.block());
+  }
+
+  private drawSteel(): void {
+    const scene = this.scene();
+    const shown = this.lensData.shown();
+    const palette = this.theme.palette();
+    if (!scene || !shown) {
+      scene?.setSteel(undefined);
+      return;
+    }
+    const graphite = rgb(palette.graphite);
+    const raw = rgb(palette.graphiteSide);
+    const top = this.block()?.maxZ ?? Infinity;
+    const { high } = shown;
+    scene.setSteel(shown.steel, (height, value) => {
+      if (high !== undefined && value !== undefined && !Number.isNaN(value)) return leftoverColour(value, high, GOUGE_MM);
+      return height > top - RAW_MM ? raw : graphite;
+    });
+  }
+
+  private drawPath(): void {
+    const scene = this.scene();
+    const at = this.at();
+    const job = this.job();
+    if (!scene) return;
+    this.theme.palette();
+    if (this.lens() === 'part' || !at || !job) {
+      scene.setPath(undefined, 0);
+      scene.setTool(undefined);
+      return;
+    }
+    const { path } = at.summary;
+    const end = path.x.length - 1;
+    // at a step's end the finished steel is what matters; within it, the path so far
+    scene.setPath(at.motion < end ? path : undefined, at.motion);
+    const step = job.steps.find((s) => s.id === at.summary.stepId);
+    const tool = step && toolOf(job.crib, step.assemblyId);
+    scene.setTool(tool, [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!]);
+  }
+
+  private turnRose(camera: OrthographicCamera): void {
+    const e = camera.matrixWorldInverse.elements;
+    this.axes.set(
+      ['X', 'Y', 'Z'].map((name, k) => ({ name, x: Math.round(e[4 * k]! * 190) / 10, y: -Math.round(e[4 * k + 1]! * 190) / 10 })),
+    );
+  }
+}

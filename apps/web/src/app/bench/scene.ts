@@ -1,0 +1,348 @@
+import type { Box, Tool, Toolpath, TriangleMesh } from '@esquisse/core';
+import { Motion } from '@esquisse/core';
+import {
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  EdgesGeometry,
+  Group,
+  LatheGeometry,
+  LineBasicMaterial,
+  LineDashedMaterial,
+  LineSegments,
+  type Material,
+  Mesh,
+  MeshLambertMaterial,
+  type Object3D,
+  OrthographicCamera,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { DrawnSteel } from '../engine/display';
+import { DAY, type Palette, rgb } from './palette';
+import { type CellColour, steelGeometry } from './steelMesh';
+
+/** Motions drawn around the playhead at most. */
+const MOST_LINES = 120_000;
+
+/** Named directions to look from. */
+export const VIEWS = {
+  corner: new Vector3(-0.75, -1.25, 0.95),
+  top: new Vector3(0, -0.0001, 1),
+  front: new Vector3(0, -1, 0.0001),
+  right: new Vector3(1, 0, 0.0001),
+} as const;
+export type ViewName = keyof typeof VIEWS;
+
+/** The 3D scene: draws only when something changed. */
+export class BenchScene {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -2000, 4000);
+  private readonly controls: OrbitControls;
+  private readonly part = new Group();
+  private readonly steel = new Group();
+  private readonly path = new Group();
+  private readonly tool = new Group();
+  private readonly glyphs = new Group();
+  private readonly light = new DirectionalLight(0xffffff, 2.1);
+  private palette: Palette = DAY;
+  private pending = 0;
+  private extent = 200;
+  /** Called after each drawing, with the direction the camera looks from. */
+  onDrawn?: (camera: OrthographicCamera) => void;
+
+  constructor(canvas: HTMLCanvasElement) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(Math.min(2, globalThis.devicePixelRatio || 1));
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.addEventListener('change', () => this.draw());
+    this.scene.add(new AmbientLight(0xffffff, 1.15), this.light, this.part, this.steel, this.path, this.tool, this.glyphs);
+    const fill = new DirectionalLight(0xffffff, 0.7);
+    fill.position.set(1, 0.6, 0.5);
+    this.scene.add(fill);
+    this.look('corner');
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.pending);
+    this.controls.dispose();
+    for (const group of [this.part, this.steel, this.path, this.tool, this.glyphs]) clear(group);
+    this.renderer.dispose();
+  }
+
+  setPalette(palette: Palette): void {
+    this.palette = palette;
+    this.draw();
+  }
+
+  resize(width: number, height: number): void {
+    if (width < 2 || height < 2) return;
+    this.renderer.setSize(width, height, false);
+    const half = this.extent / 2;
+    const aspect = width / height;
+    Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  /** Turns the camera to a named direction and fits a box into the view. */
+  look(name: ViewName, box?: Box): void {
+    if (box) this.fit(box);
+    const distance = 800;
+    this.camera.position.copy(this.controls.target).addScaledVector(VIEWS[name].clone().normalize(), distance);
+    this.camera.lookAt(this.controls.target);
+    this.controls.update();
+    this.draw();
+  }
+
+  fit(box: Box): void {
+    this.controls.target.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, (box.minZ + box.maxZ) / 2);
+    const size = Math.hypot(box.maxX - box.minX, box.maxY - box.minY, box.maxZ - box.minZ);
+    this.extent = size * 0.86;
+    this.camera.zoom = 1;
+    const { width, height } = this.renderer.getSize(new Vector2());
+    this.resize(width, height);
+  }
+
+  setPart(mesh: TriangleMesh | undefined, shift: readonly [number, number, number]): void {
+    clear(this.part);
+    if (mesh) this.part.add(new Mesh(partGeometry(mesh, shift), lambert(this.palette.plaster)));
+    this.draw();
+  }
+
+  setSteel(steel: DrawnSteel | undefined, colour?: CellColour): void {
+    clear(this.steel);
+    if (steel && colour) {
+      const geometry = steelGeometry(steel, colour, rgb(this.palette.graphiteSide));
+      this.steel.add(new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true, side: DoubleSide })));
+    }
+    this.draw();
+  }
+
+  /** What is seen: the part alone, or the steel. */
+  show(what: 'part' | 'steel'): void {
+    this.part.visible = what === 'part';
+    this.steel.visible = what === 'steel';
+    this.draw();
+  }
+
+  /** Block, as thin lines. */
+  setBlock(box: Box | undefined): void {
+    clear(this.glyphs);
+    if (box) {
+      this.glyphs.add(boxLines(box, this.palette.pencil), zeroGlyph(Math.max(8, (box.maxX - box.minX) / 12), this.palette));
+    }
+    this.draw();
+  }
+
+  /** The motions of a step up to the playhead, at most the last {@link MOST_LINES}. */
+  setPath(path: Toolpath | undefined, upTo: number): void {
+    clear(this.path);
+    if (path) {
+      const from = Math.max(1, upTo - MOST_LINES);
+      const colours: [Motion[], string, boolean][] = [
+        [[Motion.cut], this.palette.ink, false],
+        [[Motion.entry, Motion.exit], this.palette.verdigris, false],
+        [[Motion.link], this.palette.pencil, true],
+        [[Motion.rapid], this.palette.indigo, true],
+      ];
+      for (const [kinds, colour, dashed] of colours) {
+        const lines = pathLines(path, from, upTo, kinds, colour, dashed);
+        if (lines) this.path.add(lines);
+      }
+    }
+    this.draw();
+  }
+
+  setTool(tool: Tool | undefined, at?: readonly [number, number, number]): void {
+    clear(this.tool);
+    if (tool && at) {
+      this.tool.add(...toolSolids(tool, this.palette));
+      this.tool.position.set(...at);
+    }
+    this.draw();
+  }
+
+  private draw(): void {
+    if (this.pending) return;
+    this.pending = requestAnimationFrame(() => {
+      this.pending = 0;
+      this.light.position.copy(this.camera.position).sub(this.controls.target).normalize();
+      this.light.position.add(new Vector3(-0.5, -0.15, 0.75));
+      this.renderer.render(this.scene, this.camera);
+      this.onDrawn?.(this.camera);
+    });
+  }
+}
+
+function clear(group: Group): void {
+  for (const child of [...group.children]) {
+    group.remove(child);
+    free(child);
+  }
+}
+
+function free(object: Object3D): void {
+  object.traverse((o) => {
+    const own = o as Partial<Mesh>;
+    own.geometry?.dispose();
+    (own.material as Material | undefined)?.dispose();
+  });
+}
+
+function lambert(colour: string): MeshLambertMaterial {
+  return new MeshLambertMaterial({ color: new Color(colour), side: DoubleSide });
+}
+
+/** Corners split where facets turn by more than 25 degrees, so that smooth faces look smooth and edges sharp. */
+function partGeometry(mesh: TriangleMesh, shift: readonly [number, number, number]): BufferGeometry {
+  const count = mesh.indices.length / 3;
+  const normals = facetNormals(mesh);
+  const around = new Map<number, number[]>();
+  for (let c = 0; c < mesh.indices.length; c++) {
+    const v = mesh.indices[c]!;
+    const list = around.get(v);
+    if (list) list.push((c / 3) | 0);
+    else around.set(v, [(c / 3) | 0]);
+  }
+  const positions = new Float32Array(count * 9);
+  const smooth = new Float32Array(count * 9);
+  const limit = Math.cos((25 * Math.PI) / 180);
+  for (let c = 0; c < mesh.indices.length; c++) {
+    const v = mesh.indices[c]!;
+    const t = (c / 3) | 0;
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (const other of around.get(v)!) {
+      const dot =
+        normals[3 * t]! * normals[3 * other]! +
+        normals[3 * t + 1]! * normals[3 * other + 1]! +
+        normals[3 * t + 2]! * normals[3 * other + 2]!;
+      if (dot < limit) continue;
+      x += normals[3 * other]!;
+      y += normals[3 * other + 1]!;
+      z += normals[3 * other + 2]!;
+    }
+    const length = Math.hypot(x, y, z) || 1;
+    smooth.set([x / length, y / length, z / length], 3 * c);
+    for (let k = 0; k < 3; k++) positions[3 * c + k] = mesh.positions[3 * v + k]! + shift[k]!;
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  geometry.setAttribute('normal', new BufferAttribute(smooth, 3));
+  return geometry;
+}
+
+function facetNormals(mesh: TriangleMesh): Float32Array {
+  const out = new Float32Array(mesh.indices.length);
+  const p = mesh.positions;
+  for (let t = 0; t < mesh.indices.length; t += 3) {
+    const [a, b, c] = [3 * mesh.indices[t]!, 3 * mesh.indices[t + 1]!, 3 * mesh.indices[t + 2]!];
+    const u = [p[b]! - p[a]!, p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!] as const;
+    const v = [p[c]! - p[a]!, p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!] as const;
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]] as const;
+    const length = Math.hypot(...n) || 1;
+    out.set([n[0] / length, n[1] / length, n[2] / length], t);
+  }
+  return out;
+}
+
+function boxLines(box: Box, colour: string): LineSegments {
+  const [x, X, y, Y, z, Z] = [box.minX, box.maxX, box.minY, box.maxY, box.minZ, box.maxZ];
+  const corners = [x, y, z, X, y, z, X, Y, z, x, Y, z, x, y, Z, X, y, Z, X, Y, Z, x, Y, Z];
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(corners), 3));
+  geometry.setIndex([0, 1, 1, 2, 2, 3, 3, 0, 4, 5, 5, 6, 6, 7, 7, 4, 0, 4, 1, 5, 2, 6, 3, 7]);
+  return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
+}
+
+/** Work zero: three strokes, Z with the arrow of the spindle. */
+function zeroGlyph(size: number, palette: Palette): Group {
+  const group = new Group();
+  const stroke = (points: number[], colour: string): void => {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+    const lines = new LineSegments(geometry, new LineBasicMaterial({ color: colour, depthTest: false }));
+    lines.renderOrder = 5;
+    group.add(lines);
+  };
+  const head = size * 0.16;
+  stroke([0, 0, 0, size, 0, 0, 0, 0, 0, 0, size, 0], palette.ink);
+  stroke([0, 0, 0, 0, 0, size, 0, 0, size, head, 0, size - head, 0, 0, size, -head, 0, size - head], palette.sanguine);
+  return group;
+}
+
+function pathLines(
+  path: Toolpath,
+  from: number,
+  upTo: number,
+  kinds: Motion[],
+  colour: string,
+  dashed: boolean,
+): LineSegments | undefined {
+  const points: number[] = [];
+  for (let i = from; i <= Math.min(upTo, path.x.length - 1); i++)
+    if (kinds.includes(path.kind[i]!))
+      points.push(path.x[i - 1]!, path.y[i - 1]!, path.z[i - 1]!, path.x[i]!, path.y[i]!, path.z[i]!);
+  if (points.length === 0) return undefined;
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+  const material = dashed
+    ? new LineDashedMaterial({ color: colour, dashSize: 2, gapSize: 2, transparent: true, opacity: 0.7 })
+    : new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.4 });
+  const lines = new LineSegments(geometry, material);
+  if (dashed) lines.computeLineDistances();
+  return lines;
+}
+
+/** Flutes, shank and holder as turned solids with their outlines. */
+function toolSolids(tool: Tool, palette: Palette): Object3D[] {
+  const { cutter, assembly, holder } = tool;
+  const R = cutter.DC / 2;
+  const flat = R - cutter.RE;
+  const nose: Vector2[] = [new Vector2(0, 0), new Vector2(flat, 0)];
+  for (let k = 1; cutter.RE > 0 && k <= 12; k++) {
+    const a = (k / 12) * (Math.PI / 2);
+    nose.push(new Vector2(flat + cutter.RE * Math.sin(a), cutter.RE * (1 - Math.cos(a))));
+  }
+  nose.push(new Vector2(R, cutter.APMX), new Vector2(0, cutter.APMX));
+  const shank = cutter.DMM / 2;
+  const solids = [
+    turned(nose, '#d8cfa8', palette),
+    turned(
+      [new Vector2(0, cutter.APMX), new Vector2(shank, cutter.APMX), new Vector2(shank, assembly.stickOut), new Vector2(0, assembly.stickOut)],
+      '#c3c6cb',
+      palette,
+    ),
+  ];
+  let z = assembly.stickOut;
+  for (const f of holder.stack) {
+    const outline = [
+      new Vector2(0, z),
+      new Vector2(f.bottomDiameter / 2, z),
+      new Vector2(f.topDiameter / 2, z + f.length),
+      new Vector2(0, z + f.length),
+    ];
+    solids.push(turned(outline, '#9da1a8', palette));
+    z += f.length;
+  }
+  return solids;
+}
+
+function turned(outline: Vector2[], colour: string, palette: Palette): Object3D {
+  const geometry = new LatheGeometry(outline, 40);
+  geometry.rotateX(Math.PI / 2);
+  const group = new Group();
+  group.add(new Mesh(geometry, lambert(colour)));
+  group.add(new LineSegments(new EdgesGeometry(geometry, 35), new LineBasicMaterial({ color: palette.ink })));
+  return group;
+}

@@ -1,0 +1,5 @@
+/// <reference lib="webworker" />
+import { expose } from 'comlink';
+import { Planner } from './planner';
+
+expose(new Planner());

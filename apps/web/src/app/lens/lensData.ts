@@ -1,0 +1,68 @@
+import { effect, inject, Injectable, signal, untracked } from '@angular/core';
+import { messageOf } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import type { DrawnSteel } from '../engine/display';
+import { Engine } from '../engine/engine';
+import type { LeftoverView, Moment } from '../engine/planner';
+import { jobFeature } from '../state/job.reducer';
+import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
+
+/** What the bench draws: steel, and with the leftover lens the value at which its ramp ends, mm. */
+export interface Shown {
+  steel: DrawnSteel;
+  high?: number;
+}
+
+/** Fetches what the lens shows at the playhead; while one answer is under way only the newest wish waits. */
+@Injectable({ providedIn: 'root' })
+export class LensData {
+  private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
+  private readonly lens = this.store.selectSignal(planFeature.selectLens);
+  private readonly moment = this.store.selectSignal(planFeature.selectMoment);
+  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  private readonly blank = this.store.selectSignal(jobFeature.selectJob);
+  private busy = false;
+  private waiting?: { lens: Lens; moment: Moment };
+
+  readonly shown = signal<Shown | undefined>(undefined);
+  readonly leftover = signal<LeftoverView | undefined>(undefined);
+
+  constructor() {
+    effect(() => {
+      const wish = { lens: this.lens(), moment: this.moment() };
+      this.summaries();
+      this.blank();
+      if (!this.ready()) {
+        this.shown.set(undefined);
+        this.leftover.set(undefined);
+        return;
+      }
+      if (wish.lens !== 'part') untracked(() => this.ask(wish));
+    });
+  }
+
+  private ask(wish: { lens: Lens; moment: Moment }): void {
+    this.waiting = wish;
+    if (!this.busy) void this.serve();
+  }
+
+  private async serve(): Promise<void> {
+    this.busy = true;
+    while (this.waiting) {
+      const { lens, moment } = this.waiting;
+      this.waiting = undefined;
+      try {
+        if (lens === 'leftover') {
+          const view = await this.engine.leftover(moment);
+          this.leftover.set(view);
+          this.shown.set({ steel: view.steel, high: view.high });
+        } else this.shown.set({ steel: await this.engine.steel(moment) });
+      } catch (error) {
+        this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
+      }
+    }
+    this.busy = false;
+  }
+}

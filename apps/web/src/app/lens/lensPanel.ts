@@ -1,0 +1,101 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { css, leftoverColour } from '../bench/palette';
+import { mm } from '../shared/numbers';
+import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
+import { LensData } from './lensData';
+
+const LENSES: { id: Lens; name: string; key: string }[] = [
+  { id: 'part', name: 'Part', key: '1' },
+  { id: 'steel', name: 'Steel', key: '2' },
+  { id: 'leftover', name: 'Leftover', key: '3' },
+];
+const WIDTH = 104;
+const ROW = 12;
+
+/** Choice of lens, its legend and its histogram. */
+@Component({
+  selector: 'esq-lens-panel',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './lensPanel.scss',
+  template: `
+    <h2 class="pencil">Lens</h2>
+    <div role="radiogroup" aria-label="Lens">
+      @for (l of lenses; track l.id) {
+        <button class="lens" role="radio" [attr.aria-checked]="lens() === l.id" (click)="choose(l.id)">
+          {{ l.name }} <span class="mono pencil">{{ l.key }}</span>
+        </button>
+      }
+    </div>
+    @if (lens() === 'leftover' && view(); as v) {
+      <h3 class="pencil">Leftover, normal to the part</h3>
+      <svg [attr.viewBox]="'0 0 184 ' + (bars().length * 12 + 14)" role="img" [attr.aria-label]="described()">
+        @for (bar of bars(); track $index) {
+          <rect x="0" [attr.y]="bar.y" width="12" height="12.5" [attr.fill]="bar.colour" />
+          <rect class="bar" x="72" [attr.y]="bar.y + 3" [attr.width]="bar.width" height="6" />
+          @if (bar.label) {
+            <text x="18" [attr.y]="bar.y + 10">{{ bar.label }}</text>
+          }
+        }
+      </svg>
+      <dl class="figures">
+        @for (f of figures(); track f[0]) {
+          <div class="row">
+            <dt>{{ f[0] }}</dt>
+            <dd class="number" [class.wrong]="f[0] === 'gouge' && v.figures.gouge > 0.01" [attr.data-testid]="'leftover-' + f[0]">
+              {{ f[1] }} <span class="unit">mm</span>
+            </dd>
+          </div>
+        }
+      </dl>
+    } @else if (lens() === 'steel') {
+      <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
+    } @else if (lens() === 'part') {
+      <p class="pencil note">The finished part in its block, with the work zero.</p>
+    }
+  `,
+})
+export class LensPanel {
+  private readonly store = inject(Store);
+  protected readonly lenses = LENSES;
+  protected readonly lens = this.store.selectSignal(planFeature.selectLens);
+  protected readonly view = inject(LensData).leftover;
+
+  /** Bins from much at the top to nothing at the bottom; counts on a root scale so that rare values stay visible. */
+  protected readonly bars = computed(() => {
+    const v = this.view();
+    if (!v) return [];
+    const n = v.bins.length;
+    const most = Math.max(1, ...v.bins);
+    return v.bins
+      .map((count, k) => {
+        const value = v.low + ((k + 0.5) / n) * (v.high - v.low);
+        const row = n - 1 - k;
+        const edge = k === n - 1 ? mm(v.high, 2) : k === Math.floor(n / 2) ? mm((v.high + v.low) / 2, 2) : k === 0 ? mm(v.low, 2) : '';
+        return {
+          y: row * ROW + 2,
+          width: count === 0 ? 0 : Math.max(1, Math.sqrt(count / most) * WIDTH),
+          colour: css(leftoverColour(value, v.high, 0.01)),
+          label: edge,
+        };
+      })
+      .reverse();
+  });
+
+  protected readonly figures = computed((): [string, string][] => {
+    const f = this.view()?.figures;
+    if (!f) return [];
+    return [
+      ['median', mm(f.p50, 3)],
+      ['99 %', mm(f.p99, 3)],
+      ['largest', mm(f.largest, 3)],
+      ['gouge', mm(f.gouge, 3)],
+    ];
+  });
+
+  protected readonly described = computed(() => `Histogram of leftover: ${this.figures().map((f) => f.join(' ')).join(', ')} mm`);
+
+  protected choose(lens: Lens): void {
+    this.store.dispatch(PlanActions.lensChosen({ lens }));
+  }
+}

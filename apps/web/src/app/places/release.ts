@@ -1,0 +1,113 @@
+import { ScrollingModule } from '@angular/cdk/scrolling';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { Router } from '@angular/router';
+import type { Verdict } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { Bench } from '../bench/bench';
+import { saveFile } from '../shared/files';
+import { JobActions, jobFeature } from '../state/job.reducer';
+import { PlanActions, planFeature } from '../state/plan.reducer';
+
+/** May it go to the machine? */
+@Component({
+  selector: 'esq-release',
+  imports: [ScrollingModule, Bench],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './release.scss',
+  template: `
+    <section class="checks" aria-label="Check list">
+      <p class="sentence" data-testid="release-sentence">{{ sentence() }}</p>
+      <button class="press first" (click)="post()" [disabled]="!!work() || stale() > 0" data-testid="post">Post and read back</button>
+      <ul>
+        @for (v of released()?.verdicts ?? []; track v.id) {
+          <li [class.no]="!v.ok">
+            <h2><span class="verdict">{{ v.ok ? 'yes' : 'no' }}</span> {{ v.title }}</h2>
+            <p [class.wrong]="!v.ok">{{ v.text }}</p>
+            @if (!v.ok && v.at) {
+              <button class="plain" (click)="show(v)">Show where</button>
+            }
+          </li>
+        }
+      </ul>
+      @if (released(); as r) {
+        <button class="press" [class.first]="r.ok" [disabled]="!r.ok" (click)="download()" data-testid="download">Download {{ r.fileName }}</button>
+        @if (!r.ok) {
+          <p class="wrong">The program is not given out while a check says no.</p>
+        }
+      }
+    </section>
+    <esq-bench />
+    <section class="text" aria-label="Posted text">
+      @if (released()) {
+        <cdk-virtual-scroll-viewport itemSize="18" tabindex="0" data-testid="program">
+          <button
+            *cdkVirtualFor="let line of textLines(); let i = index"
+            class="line mono"
+            [class.chosen]="i + 1 === line$()"
+            (click)="stand(i + 1)"
+          >
+            <span class="pencil no">{{ i + 1 }}</span>{{ line }}
+          </button>
+        </cdk-virtual-scroll-viewport>
+      } @else {
+        <p class="pencil empty">The posted text stands here once it is written.</p>
+      }
+    </section>
+  `,
+})
+export class ReleasePlace {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  protected readonly released = this.store.selectSignal(planFeature.selectReleased);
+  protected readonly work = this.store.selectSignal(planFeature.selectWork);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
+  protected readonly line$ = signal(0);
+  protected readonly textLines = computed(() => this.released()?.text.trimEnd().split('\n') ?? []);
+  protected readonly stale = computed(() => {
+    const steps = this.job()?.steps.length ?? 0;
+    return steps === 0 ? 1 : steps - this.fresh().length;
+  });
+
+  protected readonly sentence = computed(() => {
+    const r = this.released();
+    if (r) return r.ok ? 'Yes: the program may go to the machine.' : 'No: the program must not go to the machine.';
+    const steps = this.job()?.steps.length ?? 0;
+    if (steps === 0) return 'The workplan has no step yet.';
+    if (this.stale() > 0) return `${this.stale()} of ${steps} steps are not worked out yet.`;
+    return 'All steps are worked out. Post the program; it is read back and run before it is given out.';
+  });
+
+  protected post(): void {
+    this.store.dispatch(PlanActions.postAndProve());
+  }
+
+  protected download(): void {
+    const r = this.released();
+    if (r?.ok) saveFile(r.fileName, r.text, 'text/plain');
+  }
+
+  /** Puts the playhead where a line of the program ends. */
+  protected stand(line: number): void {
+    this.line$.set(line);
+    const job = this.job();
+    const r = this.released();
+    if (!job || !r) return;
+    r.lines.some((numbers, s) => {
+      const motion = numbers.indexOf(line);
+      if (motion < 0) return false;
+      this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: job.steps[s]!.id, motion } }));
+      return true;
+    });
+  }
+
+  protected show(verdict: Verdict): void {
+    const at = verdict.at;
+    if (!at) return;
+    if (at.line) this.stand(at.line);
+    else if (at.stepId) {
+      this.store.dispatch(JobActions.stepSelected({ stepId: at.stepId }));
+      void this.router.navigateByUrl('/workplan');
+    }
+  }
+}

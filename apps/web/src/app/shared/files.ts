@@ -1,0 +1,9 @@
+/** Hands a file to the person's downloads. */
+export function saveFile(name: string, content: Uint8Array | string, type: string): void {
+  const url = URL.createObjectURL(new Blob([content as BlobPart], { type }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(url);
+}

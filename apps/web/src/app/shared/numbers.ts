@@ -1,0 +1,19 @@
+/** Length in mm with sensible decimals. */
+export function mm(value: number, decimals = 3): string {
+  return value.toFixed(decimals).replace('-', '\u2212');
+}
+
+/** Seconds as h:mm:ss or m:ss. */
+export function clock(seconds: number): string {
+  const s = Math.round(seconds);
+  const two = (n: number): string => String(n).padStart(2, '0');
+  return s >= 3600
+    ? `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`
+    : `${Math.floor(s / 60)}:${two(s % 60)}`;
+}
+
+/** A number as typed by a person, comma or point; undefined when it is none. */
+export function readNumber(text: string): number | undefined {
+  const bare = text.trim().replace(/\s*(mm|°|%)$/, '').replace(',', '.').replace('\u2212', '-');
+  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(bare) ? Number(bare) : undefined;
+}

@@ -1,0 +1,106 @@
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import type { Value } from '@esquisse/core';
+import { readNumber } from './numbers';
+
+let fields = 0;
+
+/** A number with its label and unit. What cannot be taken stays in the field, with the reason under it. */
+@Component({
+  selector: 'esq-value-field',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styles: `
+    :host {
+      display: block;
+    }
+    .error {
+      text-align: right;
+      font-size: 12px;
+    }
+    .why {
+      font-size: 12px;
+      border-left: 2px solid var(--indigo);
+      padding: 2px 0 2px 8px;
+      margin: 2px 0 6px;
+    }
+    .ask {
+      color: var(--indigo);
+      padding: 0 4px;
+    }
+    label {
+      flex: 1;
+    }
+    .unit {
+      display: inline-block;
+      min-width: 22px;
+    }
+  `,
+  template: `
+    <div class="row">
+      <label [for]="id">{{ label() }}</label>
+      @if (why()) {
+        <button class="plain ask" [attr.aria-label]="'Why: ' + label()" (click)="asked.set(!asked())">why</button>
+      }
+      <span>
+        <input
+          class="value"
+          [id]="id"
+          [class.house]="house()"
+          [class.bad]="problem()"
+          [value]="shown()"
+          [placeholder]="placeholder()"
+          [attr.aria-invalid]="!!problem()"
+          [attr.aria-describedby]="problem() ? id + 'e' : null"
+          [attr.data-key]="key()"
+          (change)="take($any($event.target).value)"
+          (keydown.enter)="take($any($event.target).value)"
+          (keydown.escape)="problem.set('')"
+          autocomplete="off"
+        />
+        <span class="unit mono"> {{ unit() }}</span>
+      </span>
+    </div>
+    @if (asked()) {
+      <p class="why">{{ why() }}</p>
+    }
+    @if (problem()) {
+      <p class="error wrong" [id]="id + 'e'">{{ problem() }}</p>
+    }
+  `,
+})
+export class ValueField {
+  readonly label = input.required<string>();
+  readonly value = input.required<Value>();
+  readonly unit = input<string>('');
+  readonly key = input<string>('');
+  readonly house = input(false);
+  readonly optional = input(false);
+  readonly placeholder = input('');
+  readonly why = input<string>('');
+  /** Takes the number; gives back why not, or undefined. */
+  readonly accept = input.required<(value: number | null) => string | undefined>();
+  readonly entered = output<number | null>();
+
+  protected readonly id = `value-${++fields}`;
+  protected readonly problem = signal('');
+  protected readonly asked = signal(false);
+  protected readonly shown = computed(() => {
+    const value = this.value();
+    return value === null ? '' : String(value);
+  });
+
+  protected take(text: string): void {
+    if (text === this.shown() && !this.problem()) return;
+    if (text.trim() === '' && this.optional()) {
+      this.finish(null);
+      return;
+    }
+    const value = readNumber(text);
+    if (value === undefined) this.problem.set(`"${text}" is not a number.`);
+    else this.finish(value);
+  }
+
+  private finish(value: number | null): void {
+    this.problem.set(this.accept()(value) ?? '');
+    if (!this.problem()) this.entered.emit(value);
+  }
+}

@@ -1,0 +1,84 @@
+import { type Assembly, type Cutter, type Job, kindOf, type Step, toolOf, type Value } from '@esquisse/core';
+
+/** Small pure changes of a job. Each gives a new job and leaves the old one as it was. */
+
+export function withStep(job: Job, id: string, change: Partial<Step>): Job {
+  return { ...job, steps: job.steps.map((s) => (s.id === id ? { ...s, ...change } : s)) };
+}
+
+export function withValue(job: Job, id: string, key: string, value: Value): Job {
+  return { ...job, steps: job.steps.map((s) => (s.id === id ? { ...s, values: { ...s.values, [key]: value } } : s)) };
+}
+
+/** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it. */
+export function withNewStep(job: Job, kindId: string, after: string | null): { job: Job; stepId: string } | undefined {
+  const kind = kindOf(kindId);
+  const tool = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!).find((t) => kind && !kind.refuses(t));
+  if (!kind || !tool) return undefined;
+  const stepId = freeId('s', job.steps.map((s) => s.id));
+  const step: Step = { id: stepId, name: kind.name, kind: kindId, assemblyId: tool.assembly.id, values: kind.house(tool) };
+  const at = job.steps.findIndex((s) => s.id === after) + 1;
+  return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
+}
+
+export function withoutStep(job: Job, id: string): Job {
+  return { ...job, steps: job.steps.filter((s) => s.id !== id) };
+}
+
+/** A step moved to place `to` of the plan. */
+export function withStepAt(job: Job, id: string, to: number): Job {
+  const step = job.steps.find((s) => s.id === id);
+  if (!step) return job;
+  const rest = job.steps.filter((s) => s.id !== id);
+  return { ...job, steps: [...rest.slice(0, to), step, ...rest.slice(to)] };
+}
+
+/** Another assembly for a step; values that stood at the house value follow the new cutter. */
+export function withAssembly(job: Job, stepId: string, assemblyId: string): Job {
+  const step = job.steps.find((s) => s.id === stepId);
+  const kind = step && kindOf(step.kind);
+  const before = step && toolOf(job.crib, step.assemblyId);
+  const after = toolOf(job.crib, assemblyId);
+  if (!step || !kind || !before || !after) return job;
+  const old = kind.house(before);
+  const house = kind.house(after);
+  const values = Object.fromEntries(
+    Object.entries(step.values).map(([key, value]) => [key, value === old[key] ? (house[key] ?? value) : value]),
+  );
+  return withStep(job, stepId, { assemblyId, values });
+}
+
+export function withAssemblyChange(job: Job, id: string, change: Partial<Assembly>): Job {
+  const assemblies = job.crib.assemblies.map((a) => (a.id === id ? { ...a, ...change } : a));
+  return { ...job, crib: { ...job.crib, assemblies } };
+}
+
+export function withCutterChange(job: Job, id: string, change: Partial<Cutter>): Job {
+  const cutters = job.crib.cutters.map((c) => (c.id === id ? { ...c, ...change } : c));
+  return { ...job, crib: { ...job.crib, cutters } };
+}
+
+/** A copy of an assembly and its cutter under the next free number. */
+export function withCopiedAssembly(job: Job, id: string): { job: Job; id: string } | undefined {
+  const tool = toolOf(job.crib, id);
+  if (!tool) return undefined;
+  const cutter = { ...tool.cutter, id: freeId('c', job.crib.cutters.map((c) => c.id)) };
+  const number = Math.max(...job.crib.assemblies.map((a) => a.number)) + 1;
+  const assembly = { ...tool.assembly, id: freeId('t', job.crib.assemblies.map((a) => a.id)), number, cutterId: cutter.id };
+  const crib = {
+    ...job.crib,
+    cutters: [...job.crib.cutters, cutter],
+    assemblies: [...job.crib.assemblies, assembly],
+  };
+  return { job: { ...job, crib }, id: assembly.id };
+}
+
+export function withoutAssembly(job: Job, id: string): Job {
+  return { ...job, crib: { ...job.crib, assemblies: job.crib.assemblies.filter((a) => a.id !== id) } };
+}
+
+function freeId(prefix: string, taken: readonly string[]): string {
+  let n = taken.length + 1;
+  while (taken.includes(`${prefix}${n}`)) n++;
+  return `${prefix}${n}`;
+}

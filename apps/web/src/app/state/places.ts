@@ -1,0 +1,35 @@
+import { computed, inject, Injectable } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { jobFeature } from './job.reducer';
+import { planFeature } from './plan.reducer';
+
+/** For each place what is still missing, in words; empty when it is complete. */
+@Injectable({ providedIn: 'root' })
+export class Places {
+  private readonly store = inject(Store);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
+  private readonly released = this.store.selectSignal(planFeature.selectReleased);
+
+  readonly all = computed(() => {
+    const job = this.job();
+    const steps = job?.steps.length ?? 0;
+    const stale = steps - this.fresh().length;
+    const released = this.released();
+    return [
+      { path: 'piece', name: 'Piece', missing: job?.part && this.ready() ? '' : 'the part is missing' },
+      { path: 'crib', name: 'Crib', missing: job && job.crib.assemblies.length > 0 ? '' : 'no cutter yet' },
+      {
+        path: 'workplan',
+        name: 'Workplan',
+        missing: steps === 0 ? 'no step yet' : stale > 0 ? `${stale} of ${steps} steps to work out` : '',
+      },
+      {
+        path: 'release',
+        name: 'Release',
+        missing: !released ? 'not posted yet' : released.ok ? '' : 'the read-back says no',
+      },
+    ];
+  });
+}

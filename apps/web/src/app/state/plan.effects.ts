@@ -1,0 +1,90 @@
+import { inject, Injectable } from '@angular/core';
+import { messageOf } from '@esquisse/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import { catchError, concat, concatMap, EMPTY, exhaustMap, from, map, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { Engine } from '../engine/engine';
+import { JobActions, jobFeature } from './job.reducer';
+import { PlanActions, type Trouble } from './plan.reducer';
+
+/** Thrown errors cross from a worker as plain errors; this one only says that a person called the work off. */
+function isCancelled(error: unknown): boolean {
+  return (error as { code?: string }).code === 'cancelled' || messageOf(error) === 'Called off.';
+}
+
+function failed(error: unknown, place: Trouble['place']) {
+  return isCancelled(error)
+    ? of(PlanActions.workEnded())
+    : of(PlanActions.failed({ trouble: { message: messageOf(error), place } }));
+}
+
+/** Heavy work that follows from changes and wishes. */
+@Injectable()
+export class PlanEffects {
+  private readonly actions = inject(Actions);
+  private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
+
+  readonly changed = createEffect(() =>
+    this.actions.pipe(
+      ofType(JobActions.changed, JobActions.undo, JobActions.redo),
+      withLatestFrom(this.store.select(jobFeature.selectJob)),
+      concatMap(([, job]) =>
+        job?.part && this.engine.part
+          ? from(this.engine.prepare(job)).pipe(
+              map((state) => PlanActions.partTakenIn({ state })),
+              catchError((error: unknown) => failed(error, 'piece')),
+            )
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly workOut = createEffect(() =>
+    this.actions.pipe(
+      ofType(PlanActions.workOut),
+      withLatestFrom(this.store.select(jobFeature.selectJob)),
+      exhaustMap(([{ last }, job]) => {
+        if (!job) return EMPTY;
+        this.store.dispatch(PlanActions.workBegan({ work: { what: 'Working out', share: 0, stepId: null } }));
+        return from(
+          this.engine.workOut(job, last, ({ stepId, what, share }) => {
+            const number = job.steps.findIndex((s) => s.id === stepId) + 1;
+            this.store.dispatch(PlanActions.workBegan({ work: { what: `step ${number} · ${what}`, share, stepId } }));
+          }),
+        ).pipe(
+          concatMap((state) => [PlanActions.workedOut({ state, last }), PlanActions.workEnded()]),
+          catchError((error: unknown) =>
+            from(this.engine.update(job)).pipe(
+              switchMap((state) => concat(of(PlanActions.stateTold({ state })), failed(error, 'workplan'))),
+            ),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly release = createEffect(() =>
+    this.actions.pipe(
+      ofType(PlanActions.postAndProve),
+      withLatestFrom(this.store.select(jobFeature.selectJob)),
+      exhaustMap(([, job]) => {
+        if (!job) return EMPTY;
+        this.store.dispatch(PlanActions.workBegan({ work: { what: 'posting and reading back', share: 0, stepId: null } }));
+        return from(this.engine.release(job)).pipe(
+          concatMap((released) => [PlanActions.released({ released }), PlanActions.workEnded()]),
+          catchError((error: unknown) => failed(error, 'release')),
+        );
+      }),
+    ),
+  );
+
+  readonly cancel = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(PlanActions.cancel),
+        tap(() => this.engine.cancel()),
+      ),
+    { dispatch: false },
+  );
+}

@@ -1,0 +1,101 @@
+import { effect, inject, Injectable, signal } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { PlanActions, planFeature } from '../state/plan.reducer';
+
+const SPEEDS = [1, 5, 20, 60, 200, 600];
+/** Pause between two pictures while playing, ms. */
+const TICK_MS = 120;
+
+/** Moves the playhead: by time while playing, by motion, by step. */
+@Injectable({ providedIn: 'root' })
+export class Playback {
+  private readonly store = inject(Store);
+  private readonly playing = this.store.selectSignal(planFeature.selectPlaying);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  private readonly moment = this.store.selectSignal(planFeature.selectMoment);
+  readonly speed = signal(60);
+
+  constructor() {
+    effect((onCleanup) => {
+      if (!this.playing()) return;
+      const timer = setInterval(() => this.tick(), TICK_MS);
+      onCleanup(() => clearInterval(timer));
+    });
+  }
+
+  toggle(): void {
+    const all = this.summaries();
+    const last = all[all.length - 1];
+    const m = this.moment();
+    if (!this.playing() && last && m.stepId === last.stepId && m.motion >= last.path.x.length - 1)
+      this.stand(all[0]!.stepId, 0);
+    this.store.dispatch(PlanActions.playToggled());
+  }
+
+  faster(): void {
+    this.speed.update((s) => SPEEDS[Math.min(SPEEDS.length - 1, SPEEDS.indexOf(s) + 1)]!);
+  }
+
+  slower(): void {
+    this.speed.update((s) => SPEEDS[Math.max(0, SPEEDS.indexOf(s) - 1)]!);
+  }
+
+  byMotion(by: number): void {
+    const at = this.index();
+    const m = this.moment();
+    const s = this.summaries()[at];
+    if (!s) return;
+    const motion = m.motion + by;
+    if (motion < 0) this.stand(this.summaries()[Math.max(0, at - 1)]!.stepId, Infinity);
+    else if (motion >= s.path.x.length && this.summaries()[at + 1]) this.stand(this.summaries()[at + 1]!.stepId, 0);
+    else this.stand(s.stepId, motion);
+  }
+
+  byStep(by: number): void {
+    const all = this.summaries();
+    if (all.length === 0) return;
+    const at = this.index();
+    const s = all[at];
+    if (by < 0 && s && this.moment().motion > 0) this.stand(s.stepId, 0);
+    else this.stand(all[Math.max(0, Math.min(all.length - 1, at + by))]!.stepId, by > 0 ? Infinity : 0);
+  }
+
+  private tick(): void {
+    const all = this.summaries();
+    const at = this.index();
+    const s = all[at];
+    if (!s) return;
+    const time = s.times[this.moment().motion]! + (this.speed() * TICK_MS) / 1000;
+    if (time < s.figures.time) this.stand(s.stepId, Math.max(this.moment().motion + 1, motionAt(s.times, time)));
+    else if (all[at + 1]) this.stand(all[at + 1]!.stepId, 0);
+    else {
+      this.stand(s.stepId, Infinity);
+      this.store.dispatch(PlanActions.playToggled());
+    }
+  }
+
+  private index(): number {
+    const found = this.summaries().findIndex((s) => s.stepId === this.moment().stepId);
+    return Math.max(0, found);
+  }
+
+  private stand(stepId: string, motion: number): void {
+    const s = this.summaries().find((x) => x.stepId === stepId);
+    if (!s) return;
+    this.store.dispatch(
+      PlanActions.playheadMoved({ moment: { stepId, motion: Math.max(0, Math.min(motion, s.path.x.length - 1)) } }),
+    );
+  }
+}
+
+/** First motion that ends at or after a time. */
+export function motionAt(times: Float64Array, time: number): number {
+  let low = 0;
+  let high = times.length - 1;
+  while (low < high) {
+    const mid = (low + high) >> 1;
+    if (times[mid]! < time) low = mid + 1;
+    else high = mid;
+  }
+  return low;
+}

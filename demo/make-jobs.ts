@@ -1,0 +1,121 @@
+/** Writes the demo's jobs beside its parts. Everything in them is made up. Run by `npm run demo`. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { type Assembly, type Crib, type Cutter, type Job, kindOf, parseJob, toolOf } from '@esquisse/core';
+
+const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
+
+function cutter(id: string, kind: Cutter['kind'], DC: number, RE: number, APMX: number, neck: number, OAL: number, ZEFP: number): Cutter {
+  const words = { flat: 'Flat', ball: 'Ball', bull: 'Bull-nose' };
+  return { id, name: `${words[kind]} ${DC}${kind === 'bull' ? ` R${RE}` : ''}`, kind, DC, RE, APMX, DMM: neck, OAL, ZEFP, centreCutting: kind !== 'bull' };
+}
+
+/** Speed from vc = 1000 / π d n, at most what the made-up machine turns. */
+function assembly(number: number, c: Cutter, holderId: string, stickOut: number, vc: number, fz: number): Assembly {
+  const n = Math.min(18_000, Math.round((1000 * vc) / (Math.PI * c.DC) / 10) * 10);
+  return { id: `t${number}`, number, cutterId: c.id, holderId, stickOut, n, fz };
+}
+
+function crib(): Crib {
+  const cutters = [
+    cutter('bull-16', 'bull', 16, 2, 24, 15.2, 120, 4),
+    cutter('bull-8', 'bull', 8, 1, 16, 7.5, 100, 4),
+    cutter('ball-10', 'ball', 10, 5, 22, 9.4, 110, 2),
+    cutter('ball-6', 'ball', 6, 3, 18, 5.6, 100, 2),
+    cutter('flat-10', 'flat', 10, 0, 20, 9.5, 100, 4),
+    cutter('ball-4', 'ball', 4, 2, 6, 3.8, 80, 2),
+  ];
+  const holders = [
+    {
+      id: 'shrink-32',
+      name: 'Shrink-fit 32',
+      stack: [
+        { bottomDiameter: 27, topDiameter: 32, length: 34 },
+        { bottomDiameter: 40, topDiameter: 50, length: 28 },
+        { bottomDiameter: 63, topDiameter: 63, length: 26 },
+      ],
+    },
+    {
+      id: 'slim-20',
+      name: 'Slim shrink-fit 20',
+      stack: [
+        { bottomDiameter: 13, topDiameter: 20, length: 40 },
+        { bottomDiameter: 26, topDiameter: 40, length: 30 },
+        { bottomDiameter: 63, topDiameter: 63, length: 26 },
+      ],
+    },
+  ];
+  const [b16, b8, k10, k6, f10, k4] = cutters as [Cutter, Cutter, Cutter, Cutter, Cutter, Cutter];
+  return {
+    cutters,
+    holders,
+    assemblies: [
+      assembly(1, b16, 'shrink-32', 60, 180, 0.12),
+      assembly(2, b8, 'slim-20', 58, 160, 0.06),
+      assembly(3, k10, 'shrink-32', 60, 220, 0.09),
+      assembly(4, k6, 'slim-20', 58, 200, 0.06),
+      assembly(5, f10, 'shrink-32', 45, 160, 0.06),
+      assembly(6, k4, 'slim-20', 40, 160, 0.04),
+    ],
+  };
+}
+
+interface Plan {
+  kind: string;
+  name: string;
+  assemblyId: string;
+  values: Record<string, number | string | null>;
+}
+
+function job(id: string, name: string, setup: string, file: string, steps: Plan[]): Job {
+  const tools = crib();
+  return parseJob({
+    format: 'esquisse-job',
+    version: 1,
+    id,
+    name,
+    part: { file: `../parts/${file}`, unit: 'mm' },
+    material: { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, density: 7.8 },
+    blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 },
+    setup: {
+      name: setup,
+      workZero: { of: 'block', x: 'middle', y: 'middle', z: 'high' },
+      workOffset: 'G54',
+      safeHeight: 20,
+      machine: { name: 'Three-axis machining centre', rapid: 20_000, acceleration: 3000, maxSpindle: 18_000, maxFeed: 12_000 },
+      post: 'word-address',
+    },
+    crib: tools,
+    steps: steps.map((s, i) => ({
+      id: `s${i + 1}`,
+      name: s.name,
+      kind: s.kind,
+      assemblyId: s.assemblyId,
+      values: { ...kindOf(s.kind)!.house(toolOf(tools, s.assemblyId)!), ...s.values },
+    })),
+    cell: null,
+  });
+}
+
+const opening: Plan = { kind: 'level-roughing', name: 'Open up', assemblyId: 't1', values: {} };
+const skin = (allowance: number): Plan => ({
+  kind: 'parallel-passes',
+  name: 'Even skin',
+  assemblyId: 't3',
+  values: { allowance, scallop: 0.05, tolerance: 0.02, mostSteel: 3, angleDeg: 45 },
+});
+const finish: Plan = { kind: 'parallel-passes', name: 'Finish', assemblyId: 't4', values: { scallop: 0.01 } };
+
+mkdirSync(OUT, { recursive: true });
+for (const made of [
+  job('citrus-cavity', 'Citrus press', 'cavity insert', 'citrus-cavity.step', [
+    opening,
+    { kind: 'level-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1 } },
+    skin(0.15),
+    finish,
+  ]),
+  job('citrus-core', 'Citrus press', 'core insert', 'citrus-core.step', [opening, skin(0.15), finish]),
+  job('trowel-grip', 'Trowel grip', 'die half', 'trowel-grip.step', [opening, skin(0.15), finish]),
+])
+  writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(made, null, 2) + '\n');

@@ -1,0 +1,99 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import {
+  type Bundle,
+  EsquisseError,
+  jobReport,
+  meshFingerprint,
+  messageOf,
+  openBundle,
+  parseJob,
+  parseJson,
+  PlanSession,
+  readPart,
+  release,
+  steelSoup,
+  toolList,
+  toolOf,
+  writeStl,
+} from '@esquisse/core';
+import { startCrew } from './crew';
+import { readStepFile } from './stepReader';
+
+/** Stock meshes are written with at most about this many terraces. */
+const MOST_TERRACES = 1_000_000;
+
+export interface RunOptions {
+  job: string;
+  out: string;
+  /** Work out and post steps 1 to this one only. */
+  step?: number;
+  workers?: number;
+}
+
+/**
+ * Works out a job and writes program, meshes, report and tool list into a folder.
+ *
+ * @returns whether nothing was found that must not happen
+ * @throws EsquisseError for bad input; nothing is written then
+ */
+export async function run(options: RunOptions): Promise<boolean> {
+  const bundle = readJobFile(options.job);
+  const job = { ...bundle.job };
+  if (options.step !== undefined) {
+    if (options.step > job.steps.length)
+      throw new EsquisseError('value-invalid', `There is no step ${options.step}: the job has ${job.steps.length}.`);
+    job.steps = job.steps.slice(0, options.step);
+  }
+  if (!job.part) throw new EsquisseError('job-invalid', 'The job has no part.', 'part');
+  if (job.steps.length === 0) throw new EsquisseError('job-invalid', 'The job has no step.', 'steps');
+  const { mesh } = await readPart(job.part.file, bundle.files[job.part.file]!, job.part.unit, readStepFile);
+  const session = new PlanSession();
+  session.prepare(job, mesh, meshFingerprint(mesh));
+  const crew = startCrew(options.workers);
+  try {
+    await session.evaluate(job, crew, () => undefined);
+    const released = await release(job, session, crew);
+    const { out } = options;
+    mkdirSync(out, { recursive: true });
+    const stride = Math.max(1, Math.ceil(Math.sqrt(session.fullBlock.heights.length / MOST_TERRACES)));
+    const last = session.results.get(job.steps[job.steps.length - 1]!.id)!;
+    const tools = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!);
+    writeFileSync(join(out, released.fileName), released.text);
+    writeFileSync(join(out, 'part.stl'), writeStl(session.machinedPart.triangles));
+    writeFileSync(join(out, 'stock-before.stl'), writeStl(blockSoup(session)));
+    writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.after, stride)));
+    writeFileSync(join(out, 'tools.json'), JSON.stringify(toolList(tools), null, 2));
+    writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(job, session, mesh.positions, released), null, 2));
+    for (const verdict of released.verdicts) console.log(`${verdict.ok ? 'yes' : 'NO '}  ${verdict.title}: ${verdict.text}`);
+    return released.ok;
+  } finally {
+    await crew.stop();
+  }
+}
+
+/** The full block as twelve triangles. */
+function blockSoup(session: PlanSession): number[] {
+  const { x0, y0, cell, nx, ny, floor, heights } = session.fullBlock;
+  return steelSoup({ x0, y0, cell: 1, nx: 1, ny: 1, floor, heights: heights.slice(0, 1) }).map((v, i) =>
+    i % 3 === 0 ? x0 + (v - x0) * nx * cell : i % 3 === 1 ? y0 + (v - y0) * ny * cell : v,
+  );
+}
+
+function readJobFile(path: string): Bundle {
+  const bytes = readBytes(path, `The job "${path}"`);
+  if (bytes[0] === 0x50 && bytes[1] === 0x4b) return openBundle(bytes, path);
+  const job = parseJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
+  const files: Record<string, Uint8Array> = {};
+  if (job.part)
+    files[job.part.file] = readBytes(resolve(dirname(path), job.part.file), `The part "${job.part.file}" named in "${path}"`);
+  return { job, files };
+}
+
+function readBytes(path: string, what: string): Uint8Array {
+  try {
+    return new Uint8Array(readFileSync(path));
+  } catch (error) {
+    throw new EsquisseError('file-unreadable', `${what} cannot be read: ${messageOf(error)}.`, path);
+  }
+}

@@ -1,0 +1,206 @@
+import {
+  ClipType,
+  ClipperOffset,
+  EndType,
+  FillRule,
+  JoinType,
+  type Path64,
+  type Paths64,
+  type PolyPath64,
+  PolyTree64,
+  booleanOpWithPolyTree,
+} from 'clipper2-ts';
+
+/** A closed polygon as x, y pairs, mm; the last point is joined to the first. */
+export type Polygon = Float64Array;
+/** An open line as x, y pairs, mm. */
+export type Polyline = Float64Array;
+
+/** Units of the polygon library's whole numbers in a millimetre: 0.01 µm, far below any tolerance. */
+const SCALE = 1e5;
+/** Rounded joins of an offset leave the true arc by at most this, mm. */
+const ARC_MM = 0.01;
+
+/** A connected piece of the plane: its outer border counter-clockwise, its holes clockwise. */
+export interface Region {
+  outer: Polygon;
+  holes: Polygon[];
+}
+
+function toInteger(polygon: Polygon): Path64 {
+  const path: Path64 = [];
+  for (let i = 0; i < polygon.length; i += 2)
+    path.push({ x: Math.round(polygon[i]! * SCALE), y: Math.round(polygon[i + 1]! * SCALE) });
+  return path;
+}
+
+function fromInteger(path: Path64): Polygon {
+  const polygon = new Float64Array(path.length * 2);
+  path.forEach((p, i) => {
+    polygon[2 * i] = p.x / SCALE;
+    polygon[2 * i + 1] = p.y / SCALE;
+  });
+  return polygon;
+}
+
+/** Polygons (outer borders counter-clockwise, holes clockwise) grown by `by` mm with round joins; shrunk when negative. */
+export function offsetPolygons(polygons: readonly Polygon[], by: number): Polygon[] {
+  if (by === 0 || polygons.length === 0) return [...polygons];
+  const offset = new ClipperOffset(2, ARC_MM * SCALE);
+  offset.addPaths(polygons.map(toInteger), JoinType.Round, EndType.Polygon);
+  const solution: Paths64 = [];
+  offset.execute(by * SCALE, solution);
+  return solution.map(fromInteger);
+}
+
+/** What of `subject` lies outside `clip`, as connected regions. */
+export function subtract(subject: readonly Polygon[], clip: readonly Polygon[]): Region[] {
+  const tree = new PolyTree64();
+  booleanOpWithPolyTree(ClipType.Difference, subject.map(toInteger), clip.map(toInteger), tree, FillRule.NonZero);
+  const regions: Region[] = [];
+  collect(tree, regions);
+  return regions;
+}
+
+function collect(node: PolyPath64, regions: Region[]): void {
+  for (let k = 0; k < node.count; k++) {
+    const outer = node.child(k);
+    const region: Region = { outer: oriented(fromInteger(outer.poly ?? []), true), holes: [] };
+    for (let h = 0; h < outer.count; h++) {
+      const hole = outer.child(h);
+      region.holes.push(oriented(fromInteger(hole.poly ?? []), false));
+      collect(hole, regions);
+    }
+    regions.push(region);
+  }
+}
+
+function oriented(polygon: Polygon, counterClockwise: boolean): Polygon {
+  return areaOf(polygon) > 0 === counterClockwise ? polygon : reversed(polygon);
+}
+
+export function reversed(line: Polyline): Polyline {
+  const out = new Float64Array(line.length);
+  for (let i = 0; i < line.length; i += 2) {
+    out[i] = line[line.length - 2 - i]!;
+    out[i + 1] = line[line.length - 1 - i]!;
+  }
+  return out;
+}
+
+/** Signed area, mm²: positive when counter-clockwise. */
+export function areaOf(polygon: Polygon): number {
+  let twice = 0;
+  for (let i = 0, j = polygon.length - 2; i < polygon.length; j = i, i += 2)
+    twice += polygon[j]! * polygon[i + 1]! - polygon[i]! * polygon[j + 1]!;
+  return twice / 2;
+}
+
+/** Whether (x, y) lies inside a polygon (crossing count). */
+export function contains(polygon: Polygon, x: number, y: number): boolean {
+  let inside = false;
+  for (let i = 0, j = polygon.length - 2; i < polygon.length; j = i, i += 2) {
+    const yi = polygon[i + 1]!;
+    const yj = polygon[j + 1]!;
+    if (yi > y !== yj > y && x < ((polygon[j]! - polygon[i]!) * (y - yi)) / (yj - yi) + polygon[i]!) inside = !inside;
+  }
+  return inside;
+}
+
+export function regionContains(region: Region, x: number, y: number): boolean {
+  return contains(region.outer, x, y) && !region.holes.some((hole) => contains(hole, x, y));
+}
+
+/** Nearest point of a line or ring to (x, y): its distance, the piece it lies on and the point. */
+export function nearestOn(
+  line: Polyline,
+  x: number,
+  y: number,
+  closed: boolean,
+): { distance: number; piece: number; x: number; y: number } {
+  const best = { distance: Infinity, piece: 0, x: 0, y: 0 };
+  const n = line.length / 2;
+  for (let k = 0; k < (closed ? n : n - 1); k++) {
+    const m = (k + 1) % n;
+    const ax = line[2 * k]!;
+    const ay = line[2 * k + 1]!;
+    const dx = line[2 * m]! - ax;
+    const dy = line[2 * m + 1]! - ay;
+    const length2 = dx * dx + dy * dy;
+    const t = length2 > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / length2)) : 0;
+    const px = ax + t * dx;
+    const py = ay + t * dy;
+    const distance = Math.hypot(px - x, py - y);
+    if (distance < best.distance) Object.assign(best, { distance, piece: k, x: px, y: py });
+  }
+  return best;
+}
+
+/** A ring with fewer points, none of the left-out ones farther than `tolerance` mm from it (Ramer, Douglas, Peucker). */
+export function simplifyRing(ring: Polygon, tolerance: number): Polygon {
+  const n = ring.length / 2;
+  if (n < 4) return ring;
+  let far = 0;
+  let best = -1;
+  for (let k = 1; k < n; k++) {
+    const d = Math.hypot(ring[2 * k]! - ring[0]!, ring[2 * k + 1]! - ring[1]!);
+    if (d > best) {
+      best = d;
+      far = k;
+    }
+  }
+  const keep = new Uint8Array(n + 1);
+  keep[0] = keep[far] = keep[n] = 1;
+  const open = new Float64Array(ring.length + 2);
+  open.set(ring);
+  open[2 * n] = ring[0]!;
+  open[2 * n + 1] = ring[1]!;
+  markKept(open, 2, 0, far, tolerance, keep);
+  markKept(open, 2, far, n, tolerance, keep);
+  const out: number[] = [];
+  for (let k = 0; k < n; k++) if (keep[k]) out.push(ring[2 * k]!, ring[2 * k + 1]!);
+  return Float64Array.from(out);
+}
+
+/**
+ * Marks in `keep` the points between `first` and `last` that are needed to stay within `tolerance` mm of the line;
+ * `points` holds `dimensions` coordinates a point.
+ */
+export function markKept(
+  points: ArrayLike<number>,
+  dimensions: 2 | 3,
+  first: number,
+  last: number,
+  tolerance: number,
+  keep: Uint8Array,
+): void {
+  const stack = [first, last];
+  while (stack.length > 0) {
+    const b = stack.pop()!;
+    const a = stack.pop()!;
+    let worst = tolerance;
+    let at = -1;
+    for (let k = a + 1; k < b; k++) {
+      const d = distanceToPiece(points, dimensions, k, a, b);
+      if (d > worst) {
+        worst = d;
+        at = k;
+      }
+    }
+    if (at < 0) continue;
+    keep[at] = 1;
+    stack.push(a, at, at, b);
+  }
+}
+
+function distanceToPiece(p: ArrayLike<number>, n: 2 | 3, k: number, a: number, b: number): number {
+  const dx = p[n * b]! - p[n * a]!;
+  const dy = p[n * b + 1]! - p[n * a + 1]!;
+  const dz = n === 3 ? p[n * b + 2]! - p[n * a + 2]! : 0;
+  const ex = p[n * k]! - p[n * a]!;
+  const ey = p[n * k + 1]! - p[n * a + 1]!;
+  const ez = n === 3 ? p[n * k + 2]! - p[n * a + 2]! : 0;
+  const length2 = dx * dx + dy * dy + dz * dz;
+  const t = length2 > 0 ? Math.max(0, Math.min(1, (ex * dx + ey * dy + ez * dz) / length2)) : 0;
+  return Math.hypot(ex - t * dx, ey - t * dy, ez - t * dz);
+}

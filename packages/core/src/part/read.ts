@@ -1,0 +1,57 @@
+import { EsquisseError } from '../errors';
+import { readStep, type StepReader } from './step';
+import { type ReadMesh, readStl } from './stl';
+
+const MM_PER_INCH = 25.4;
+
+/** A format that parts are read from. */
+export interface PartFormat {
+  id: string;
+  name: string;
+  endings: readonly string[];
+  /** Whether the file says its unit. */
+  hasUnit: boolean;
+  read: (bytes: Uint8Array, scale: number, step: StepReader) => Promise<ReadMesh>;
+}
+
+/** All formats. A new one is a file and an entry here. */
+export const PART_FORMATS: readonly PartFormat[] = [
+  {
+    id: 'step',
+    name: 'STEP',
+    endings: ['step', 'stp'],
+    hasUnit: true,
+    read: (bytes, _, step) => readStep(bytes, step),
+  },
+  {
+    id: 'stl',
+    name: 'STL',
+    endings: ['stl'],
+    hasUnit: false,
+    read: (bytes, scale) => Promise.resolve(readStl(bytes, scale)),
+  },
+];
+
+/** @throws EsquisseError `file-kind` when no format has the file's ending */
+export function formatOf(fileName: string): PartFormat {
+  const ending = fileName.split('.').pop()?.toLowerCase() ?? '';
+  const format = PART_FORMATS.find((f) => f.endings.includes(ending));
+  if (!format)
+    throw new EsquisseError(
+      'file-kind',
+      `"${fileName}" is of a kind that is not read; parts come as ${PART_FORMATS.map((f) => f.name).join(' or ')}.`,
+      fileName,
+    );
+  return format;
+}
+
+/** Reads a part's file by its ending. @throws EsquisseError saying what is wrong with it and where */
+export function readPart(
+  fileName: string,
+  bytes: Uint8Array,
+  unit: 'mm' | 'in',
+  step: StepReader,
+): Promise<ReadMesh> {
+  const format = formatOf(fileName);
+  return format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
+}

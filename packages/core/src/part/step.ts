@@ -1,0 +1,73 @@
+import { strFromU8 } from 'fflate';
+import { EsquisseError } from '../errors';
+import { weldIndexed } from '../geometry/mesh';
+import type { ReadMesh } from './stl';
+
+const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
+
+/** Largest distance of the mesh from the solid, mm, and largest turn between neighbouring facets, rad. */
+export const STEP_DEFLECTION_MM = 0.01;
+const STEP_TURN_RAD = 0.3;
+
+/** How finely a solid is turned into triangles. */
+export interface StepOptions {
+  linearUnit: 'millimeter';
+  linearDeflectionType: 'absolute_value';
+  linearDeflection: number;
+  angularDeflection: number;
+}
+
+/** A solid as the STEP reader gives it: a mesh, and the range of triangles of each face. */
+export interface StepBodies {
+  success: boolean;
+  meshes: {
+    attributes: { position: { array: ArrayLike<number> } };
+    index: { array: ArrayLike<number> };
+    brep_faces: { first: number; last: number }[];
+  }[];
+}
+
+/** The STEP reader; the host loads it (it is a WebAssembly module) and may run it elsewhere. */
+export type StepReader = (bytes: Uint8Array, options: StepOptions) => Promise<StepBodies>;
+
+/**
+ * Reads all bodies of a STEP file (ISO 10303-21) as one mesh, its faces kept.
+ *
+ * @throws EsquisseError `file-kind`, `file-truncated` or `file-unreadable` with what is wrong
+ */
+export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<ReadMesh> {
+  const head = latin1(bytes.subarray(0, 2000));
+  if (!head.includes('ISO-10303-21'))
+    throw new EsquisseError('file-kind', 'This is not a STEP file: it does not begin with ISO-10303-21.', 'byte 0');
+  const tail = latin1(bytes.subarray(Math.max(0, bytes.length - 200)));
+  if (!tail.includes('END-ISO-10303-21'))
+    throw new EsquisseError(
+      'file-truncated',
+      `The STEP file lacks its last line END-ISO-10303-21: it was cut off at byte ${bytes.length}.`,
+      `byte ${bytes.length}`,
+    );
+  const result = await reader(bytes, {
+    linearUnit: 'millimeter',
+    linearDeflectionType: 'absolute_value',
+    linearDeflection: STEP_DEFLECTION_MM,
+    angularDeflection: STEP_TURN_RAD,
+  });
+  if (!result.success || result.meshes.length === 0)
+    throw new EsquisseError('file-unreadable', 'The STEP file holds no solid or face that can be read.');
+  const positions: number[] = [];
+  const indices: number[] = [];
+  const faces: number[] = [];
+  let faceCount = 0;
+  for (const body of result.meshes) {
+    const base = positions.length / 3;
+    const { array: xyz } = body.attributes.position;
+    const { array: corners } = body.index;
+    for (let i = 0; i < xyz.length; i++) positions.push(xyz[i]!);
+    for (let i = 0; i < corners.length; i++) indices.push(base + corners[i]!);
+    const own = new Uint32Array(corners.length / 3);
+    body.brep_faces.forEach((face, f) => own.fill(faceCount + f, face.first, face.last + 1));
+    for (const f of own) faces.push(f);
+    faceCount += Math.max(1, body.brep_faces.length);
+  }
+  return weldIndexed(positions, indices, faces);
+}

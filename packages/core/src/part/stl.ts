@@ -1,0 +1,108 @@
+import { strFromU8 } from 'fflate';
+import { EsquisseError } from '../errors';
+import { type MeshReport, type TriangleMesh, weld } from '../geometry/mesh';
+
+const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
+const HEADER = 80;
+const RECORD = 50;
+/** More triangles than this are refused: they need more memory than a tab has. */
+export const MOST_TRIANGLES = 20_000_000;
+
+export interface ReadMesh {
+  mesh: TriangleMesh;
+  report: MeshReport;
+}
+
+/**
+ * Reads an STL file, binary or ASCII.
+ *
+ * @param scale mm per unit of the file
+ * @throws EsquisseError `file-kind`, `file-truncated`, `file-unreadable` or `mesh-invalid`, naming byte or line
+ */
+export function readStl(bytes: Uint8Array, scale = 1): ReadMesh {
+  if (bytes.length === 0) throw new EsquisseError('file-unreadable', 'The STL file is empty.', 'byte 0');
+  const soup = isAscii(bytes) ? readAscii(latin1(bytes)) : readBinary(bytes);
+  if (scale !== 1) for (let i = 0; i < soup.length; i++) soup[i]! *= scale;
+  return weld(soup);
+}
+
+/** A binary file may also begin with "solid": it counts as text only when its length does not fit its triangle count. */
+function isAscii(bytes: Uint8Array): boolean {
+  const head = latin1(bytes.subarray(0, 512)).trimStart();
+  if (!head.toLowerCase().startsWith('solid')) return false;
+  if (bytes.length >= HEADER + 4) {
+    const count = new DataView(bytes.buffer, bytes.byteOffset).getUint32(HEADER, true);
+    if (bytes.length === HEADER + 4 + RECORD * count) return false;
+  }
+  return /facet|endsolid/i.test(latin1(bytes.subarray(0, 4096)));
+}
+
+function readBinary(bytes: Uint8Array): Float64Array {
+  if (bytes.length < HEADER + 4)
+    throw new EsquisseError(
+      'file-kind',
+      `This is not an STL file: it has ${bytes.length} bytes, and a binary STL begins with ${HEADER + 4}.`,
+      `byte ${bytes.length}`,
+    );
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const count = view.getUint32(HEADER, true);
+  const wanted = HEADER + 4 + RECORD * count;
+  if (count > MOST_TRIANGLES && wanted !== bytes.length)
+    throw new EsquisseError(
+      'file-kind',
+      'This is not an STL file: it neither begins with "solid" nor holds the triangle count of a binary STL.',
+      `byte ${HEADER}`,
+    );
+  if (count > MOST_TRIANGLES)
+    throw new EsquisseError('memory', `The STL file holds ${count} triangles, more than ${MOST_TRIANGLES}.`, `byte ${HEADER}`);
+  if (bytes.length < wanted)
+    throw new EsquisseError(
+      'file-truncated',
+      `The STL file promises ${count} triangles but ends after ${Math.floor((bytes.length - HEADER - 4) / RECORD)}: it was cut off at byte ${bytes.length} of ${wanted}.`,
+      `byte ${bytes.length}`,
+    );
+  const soup = new Float64Array(count * 9);
+  for (let t = 0; t < count; t++)
+    for (let k = 0; k < 9; k++) soup[9 * t + k] = view.getFloat32(HEADER + 4 + RECORD * t + 12 + 4 * k, true);
+  return soup;
+}
+
+function readAscii(text: string): Float64Array {
+  const soup: number[] = [];
+  let corners = 0;
+  let line = 0;
+  for (const raw of text.split('\n')) {
+    line++;
+    const words = raw.trim().split(/\s+/);
+    const first = words[0]!.toLowerCase();
+    if (first === 'vertex') {
+      const xyz = words.slice(1, 4).map(Number);
+      if (xyz.length < 3 || xyz.some((v) => !Number.isFinite(v)))
+        throw new EsquisseError('file-unreadable', `Line ${line} of the STL file is not a vertex: "${raw.trim()}".`, `line ${line}`);
+      soup.push(...xyz);
+      corners++;
+    } else if (first === 'endfacet' && corners % 3 !== 0)
+      throw new EsquisseError('file-unreadable', `The facet that ends in line ${line} has not three vertices.`, `line ${line}`);
+  }
+  if (!/endsolid/i.test(text.slice(-2000)))
+    throw new EsquisseError('file-truncated', `The STL file has no "endsolid": it was cut off after line ${line}.`, `line ${line}`);
+  return Float64Array.from(soup);
+}
+
+/** A mesh as binary STL. `soup`: nine coordinates a triangle, mm. */
+export function writeStl(soup: ArrayLike<number>): Uint8Array {
+  const count = soup.length / 9;
+  const view = new DataView(new ArrayBuffer(HEADER + 4 + RECORD * count));
+  view.setUint32(HEADER, count, true);
+  for (let t = 0; t < count; t++) {
+    const at = (k: number): number => soup[9 * t + k]!;
+    const u = [at(3) - at(0), at(4) - at(1), at(5) - at(2)] as const;
+    const v = [at(6) - at(0), at(7) - at(1), at(8) - at(2)] as const;
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]] as const;
+    const length = Math.hypot(...n) || 1;
+    const o = HEADER + 4 + RECORD * t;
+    for (let k = 0; k < 3; k++) view.setFloat32(o + 4 * k, n[k]! / length, true);
+    for (let k = 0; k < 9; k++) view.setFloat32(o + 12 + 4 * k, at(k), true);
+  }
+  return new Uint8Array(view.buffer);
+}

@@ -1,0 +1,107 @@
+import { highestWithin, type HeightMap } from '../stock/heightMap';
+import { Sweep } from '../stock/sweep';
+import type { ProfilePiece } from '../cutter/profile';
+import { Motion, type PathBuilder } from './toolpath';
+
+/** Room kept around cutter and holder while crossing, and around the cutter where it goes down, mm. */
+const BESIDE_MM = 0.8;
+const BESIDE_DOWN_MM = 0.2;
+/** Height over the steel at which a rapid ends and the entry feed begins, mm. */
+export const ABOVE_MM = 1;
+
+export interface TravelTool {
+  piece: ProfilePiece & { kind: 'round' };
+  stickOut: number;
+  /** Largest radius of the holder, mm. */
+  holderRadius: number;
+}
+
+/**
+ * Moves a cutter between cuts. Knows the steel as it is now on a coarse map that is never too low, so a link stays as low
+ * as cutter and holder allow.
+ */
+export class Travel {
+  private readonly sweep: Sweep;
+
+  /** @param steel a map of the strategy's own, that is lowered as the path grows */
+  constructor(
+    private readonly path: PathBuilder,
+    readonly steel: HeightMap,
+    private readonly tool: TravelTool,
+    private readonly safeZ: number,
+  ) {
+    this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
+  }
+
+  /** Feeds in a straight line and takes the steel off the map. */
+  feed(x: number, y: number, z: number, kind: Motion): void {
+    const at = this.path.last;
+    this.path.to(x, y, z, kind);
+    if (at) this.sweep.move(at[0], at[1], at[2], x, y, z);
+  }
+
+  /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel under the cutter. */
+  startHeight(x: number, y: number, radius = this.tool.piece.radius): number {
+    const top = highestWithin(this.steel, x, y, radius + BESIDE_DOWN_MM);
+    return Math.min(this.safeZ, Math.max(top, this.steel.floor) + ABOVE_MM);
+  }
+
+  /** Highest steel within a radius, mm; -Infinity where there is none. */
+  highestAt(x: number, y: number, radius: number): number {
+    return highestWithin(this.steel, x, y, radius);
+  }
+
+  /** Whether the cutter could stand at (x, y, z) without touching steel. */
+  isClear(x: number, y: number, z: number): boolean {
+    return highestWithin(this.steel, x, y, this.tool.piece.radius) <= z + 1e-3;
+  }
+
+  /** Crosses to (x, y) as low as it may and goes down to just above the steel there, but not below `z`. */
+  crossTo(x: number, y: number, z: number, radius?: number): void {
+    const at = this.path.last;
+    if (!at) {
+      this.path.to(x, y, this.safeZ, Motion.rapid);
+    } else {
+      const height = this.crossingHeight(at, x, y, z);
+      if (at[2] < height) this.path.to(at[0], at[1], height, Motion.rapid);
+      this.path.to(x, y, Math.max(at[2], height), Motion.rapid);
+    }
+    const low = Math.max(z, this.startHeight(x, y, radius));
+    const here = this.path.last!;
+    if (low < here[2]) this.path.to(x, y, low, Motion.rapid);
+  }
+
+  /** Leaves the work upward. */
+  leave(): void {
+    const at = this.path.last;
+    if (at && at[2] < this.safeZ) this.path.to(at[0], at[1], this.safeZ, Motion.rapid);
+  }
+
+  private crossingHeight(at: readonly [number, number, number], x: number, y: number, z: number): number {
+    const cutterTop = this.highestAlong(at[0], at[1], x, y, this.tool.piece.radius + BESIDE_MM);
+    const holderTop = this.highestAlong(at[0], at[1], x, y, this.tool.holderRadius + BESIDE_MM);
+    const height = Math.max(at[2], z, cutterTop + ABOVE_MM, holderTop - this.tool.stickOut + ABOVE_MM);
+    return Math.min(this.safeZ, height);
+  }
+
+  private highestAlong(ax: number, ay: number, bx: number, by: number, radius: number): number {
+    const length = Math.hypot(bx - ax, by - ay);
+    const step = Math.max(this.steel.cell, radius / 4);
+    const n = Math.ceil(length / step);
+    // circles this much larger cover the gaps between those that are looked at
+    const wide = Math.hypot(radius, step / 2) + step / 4;
+    let top = -Infinity;
+    for (let k = 0; k <= n; k++) {
+      const t = n === 0 ? 0 : k / n;
+      top = Math.max(top, highestWithin(this.steel, ax + t * (bx - ax), ay + t * (by - ay), wide));
+    }
+    return top;
+  }
+}
+
+/** A cutter smaller by the half diagonal of a cell: what it takes off a coarse map is surely gone from the whole cell. */
+function slimmed(piece: ProfilePiece & { kind: 'round' }, cell: number): ProfilePiece & { kind: 'round' } {
+  const radius = Math.max(piece.radius * 0.2, piece.radius - cell * Math.SQRT1_2);
+  const corner = Math.min(piece.corner, radius);
+  return { kind: 'round', z: 0, flat: radius - corner, corner, radius };
+}

@@ -1,0 +1,77 @@
+import { EsquisseError } from '../errors';
+import { TASKS, type TaskInput, type TaskName, type TaskOutput } from './tasks';
+
+/** A flag in shared memory by which work that has begun is called off. */
+export class CancelFlag {
+  readonly cell: Int32Array;
+
+  constructor(cell?: Int32Array) {
+    this.cell = cell ?? new Int32Array(new SharedArrayBuffer(4));
+  }
+
+  cancel(): void {
+    Atomics.store(this.cell, 0, 1);
+  }
+
+  get cancelled(): boolean {
+    return Atomics.load(this.cell, 0) !== 0;
+  }
+
+  /** @throws EsquisseError `cancelled` once {@link cancel} was called */
+  check(): void {
+    if (this.cancelled) throw new EsquisseError('cancelled', 'Called off.');
+  }
+}
+
+/** Runs one task somewhere: in this thread or in a worker. */
+export type Caller = <K extends TaskName>(name: K, input: TaskInput<K>, cancel: Int32Array) => Promise<TaskOutput<K>>;
+
+/** Those who do the heavy work. Results come in the order of the inputs, whoever did them. */
+export interface Crew {
+  readonly size: number;
+  readonly cancel: CancelFlag;
+  all<K extends TaskName>(
+    name: K,
+    inputs: readonly TaskInput<K>[],
+    onDone?: (done: number) => void,
+  ): Promise<TaskOutput<K>[]>;
+}
+
+/** Does a task in this thread. */
+export const callHere: Caller = (name, input, cancel) => {
+  const flag = new CancelFlag(cancel);
+  flag.check();
+  return Promise.resolve(TASKS[name](input as never, flag) as never);
+};
+
+/** A crew out of callers; each takes the next input as soon as it is free. */
+export function crewOf(callers: readonly Caller[], cancel: CancelFlag): Crew {
+  return {
+    size: callers.length,
+    cancel,
+    async all(name, inputs, onDone) {
+      const outputs: TaskOutput<typeof name>[] = new Array(inputs.length);
+      let next = 0;
+      let done = 0;
+      const work = async (call: Caller): Promise<void> => {
+        while (next < inputs.length) {
+          cancel.check();
+          const i = next++;
+          outputs[i] = await call(name, inputs[i]!, cancel.cell);
+          onDone?.(++done);
+        }
+      };
+      await Promise.all(callers.map(work));
+      cancel.check();
+      return outputs;
+    },
+  };
+}
+
+/** Spans of about equal size that cover 0 to `count`, their borders multiples of `grain`. */
+export function spansOf(count: number, pieces: number, grain = 1): [number, number][] {
+  const size = Math.max(grain, Math.ceil(count / pieces / grain) * grain);
+  const spans: [number, number][] = [];
+  for (let from = 0; from < count; from += size) spans.push([from, Math.min(count, from + size)]);
+  return spans;
+}

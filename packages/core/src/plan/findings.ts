@@ -1,0 +1,97 @@
+import type { Gouge } from '../check/gouge';
+import { lengthsOf, MOTION_NAMES, Motion, type Toolpath } from '../path/toolpath';
+import type { BandReport, Mishap } from '../stock/machining';
+import type { LeftoverFigures } from '../stock/leftover';
+import type { LeftOut } from '../strategy/kind';
+
+export type FindingKind = Mishap['kind'] | 'gouge';
+
+/** Something found wrong in a step; `motion` is where it is worst. */
+export interface Finding {
+  kind: FindingKind;
+  text: string;
+  motion: number;
+  /** Motions on which it was found. */
+  count: number;
+  amount: number;
+}
+
+/** What a step did, in figures. Lengths in mm, times in s. */
+export interface StepFigures {
+  seconds: number;
+  /** Machine time. */
+  time: number;
+  lengths: Record<(typeof MOTION_NAMES)[number], number>;
+  /** Length at feed without taking anything off. */
+  air: number;
+  retracts: number;
+  /** Volume taken off, mm³. */
+  removed: number;
+  leftover: LeftoverFigures;
+  /** Shortest stick-out that keeps the holder clear, mm. */
+  neededStickOut: number;
+  findings: Finding[];
+  leftOut: LeftOut[];
+}
+
+const SENTENCES: Record<FindingKind, (amount: number) => string> = {
+  gouge: (a) => `The cutter goes ${a.toFixed(3)} mm into the part`,
+  rapid: (a) => `A rapid runs through ${a.toFixed(2)} mm³ of steel`,
+  plunge: () => 'The cutter is driven straight down into steel',
+  shank: (a) => `Steel stands ${a.toFixed(2)} mm into the shank above the flutes`,
+  holder: (a) => `The holder is ${a.toFixed(2)} mm too low: it touches steel`,
+};
+
+/** One finding a kind, at its worst motion, from what bands and exact contact found. */
+export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[]): Finding[] {
+  const all: Mishap[] | { kind: FindingKind; motion: number; amount: number }[] = [
+    ...mishaps,
+    ...gouges.map((g) => ({ kind: 'gouge' as const, motion: g.motion, amount: g.depth })),
+  ];
+  const byKind = new Map<FindingKind, { motions: Set<number>; motion: number; amount: number }>();
+  for (const m of all) {
+    const seen = byKind.get(m.kind) ?? { motions: new Set<number>(), motion: m.motion, amount: -Infinity };
+    seen.motions.add(m.motion);
+    if (m.amount > seen.amount) Object.assign(seen, { motion: m.motion, amount: m.amount });
+    byKind.set(m.kind, seen);
+  }
+  return [...byKind].map(([kind, s]) => ({
+    kind,
+    text: `${SENTENCES[kind](s.amount)}${s.motions.size > 1 ? ` (worst of ${s.motions.size} motions)` : ''}.`,
+    motion: s.motion,
+    count: s.motions.size,
+    amount: s.amount,
+  }));
+}
+
+/** Joins what the bands of rows tell. */
+export function joinBands(bands: readonly BandReport[]): { mishaps: Mishap[]; removed: Float32Array; neededStickOut: number } {
+  const removed = new Float32Array(bands[0]?.removed.length ?? 0);
+  for (const band of bands) for (let i = 0; i < removed.length; i++) removed[i]! += band.removed[i]!;
+  return {
+    mishaps: bands.flatMap((b) => b.mishaps),
+    removed,
+    neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
+  };
+}
+
+/** Volume below which a motion counts as one through air, mm³. */
+const AIR_MM3 = 1e-6;
+
+/** Lengths, air and retracts of a path. */
+export function travelFigures(
+  path: Toolpath,
+  removed: Float32Array,
+): Pick<StepFigures, 'lengths' | 'air' | 'retracts' | 'removed'> {
+  let air = 0;
+  let retracts = 0;
+  let volume = 0;
+  for (let i = 1; i < path.x.length; i++) {
+    volume += removed[i]!;
+    const rapid = path.kind[i] === Motion.rapid;
+    if (rapid && path.kind[i - 1] !== Motion.rapid) retracts++;
+    if (!rapid && removed[i]! < AIR_MM3)
+      air += Math.hypot(path.x[i]! - path.x[i - 1]!, path.y[i]! - path.y[i - 1]!, path.z[i]! - path.z[i - 1]!);
+  }
+  return { lengths: lengthsOf(path), air, retracts, removed: volume };
+}

@@ -1,0 +1,170 @@
+import { z } from 'zod';
+import { cribSchema } from '../cutter/library';
+import { EsquisseError } from '../errors';
+import { BOX_LEVELS } from '../geometry/box';
+import { kindOf, STEP_KINDS } from '../strategy/registry';
+
+export const JOB_FORMAT = 'esquisse-job';
+export const JOB_VERSION = 1;
+
+const id = z.string().min(1).max(60);
+
+/** Material of the workpiece: group after ISO 513, specific cutting force kc1.1 (N/mm²) and its exponent mc (Kienzle). */
+export const materialSchema = z.object({
+  name: z.string().min(1).max(80),
+  group: z.enum(['P', 'M', 'K', 'N', 'S', 'H']),
+  kc11: z.number().positive().max(20_000),
+  mc: z.number().min(0).max(1),
+  /** kg/dm³. */
+  density: z.number().positive().max(30),
+});
+export type Material = z.infer<typeof materialSchema>;
+
+/** The steel that the work begins with, in the frame of the part file, mm. */
+export const blankSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('offset'),
+    /** Steel beside and above the part's box, per side. */
+    minX: z.number().min(0).max(5000),
+    maxX: z.number().min(0).max(5000),
+    minY: z.number().min(0).max(5000),
+    maxY: z.number().min(0).max(5000),
+    minZ: z.number().min(0).max(5000),
+    maxZ: z.number().min(0).max(5000),
+  }),
+  z.object({
+    kind: z.literal('fixed'),
+    /** Size; the part's box sits in its middle in X and Y, `below` above its underside. */
+    sizeX: z.number().positive().max(10_000),
+    sizeY: z.number().positive().max(10_000),
+    sizeZ: z.number().positive().max(10_000),
+    below: z.number().min(0).max(5000),
+  }),
+]);
+export type Blank = z.infer<typeof blankSchema>;
+
+const boxLevel = z.enum(BOX_LEVELS);
+
+export const workZeroSchema = z.object({
+  of: z.enum(['part', 'block']),
+  x: boxLevel,
+  y: boxLevel,
+  z: boxLevel,
+});
+export type WorkZero = z.infer<typeof workZeroSchema>;
+
+export const machineSchema = z.object({
+  name: z.string().min(1).max(80),
+  /** mm/min. */
+  rapid: z.number().positive().max(200_000),
+  /** mm/s². */
+  acceleration: z.number().positive().max(50_000),
+  /** 1/min. */
+  maxSpindle: z.number().positive().max(200_000),
+  /** mm/min. */
+  maxFeed: z.number().positive().max(200_000),
+});
+export type Machine = z.infer<typeof machineSchema>;
+
+export const setupSchema = z.object({
+  name: z
+    .string()
+    .min(1)
+    .max(40)
+    .regex(/^[A-Za-z0-9][A-Za-z0-9 _.-]*$/, 'Letters, digits, blank, point, dash and underline only: it names the program.'),
+  workZero: workZeroSchema,
+  workOffset: z.enum(['G54', 'G55', 'G56', 'G57', 'G58', 'G59']),
+  /** Height above the block's top at which the cutter crosses freely, mm. */
+  safeHeight: z.number().min(1).max(1000),
+  machine: machineSchema,
+  /** Name of a post definition. */
+  post: z.string().min(1),
+});
+export type Setup = z.infer<typeof setupSchema>;
+
+export const partSchema = z.object({
+  /** Path of the part's file, relative to the job. */
+  file: z.string().min(1).max(400),
+  /** Unit of a file that does not say its own. */
+  unit: z.enum(['mm', 'in']).default('mm'),
+});
+
+export const stepSchema = z
+  .object({
+    id,
+    name: z.string().max(80),
+    kind: z.string(),
+    assemblyId: id,
+    values: z.record(z.string(), z.union([z.number(), z.string(), z.boolean(), z.null()])),
+  })
+  .superRefine((step, context) => {
+    const kind = kindOf(step.kind);
+    if (!kind) {
+      context.addIssue({
+        code: 'custom',
+        path: ['kind'],
+        message: `"${step.kind}" is not a kind of step; there are ${STEP_KINDS.map((k) => k.id).join(', ')}.`,
+      });
+      return;
+    }
+    const parsed = kind.schema.safeParse(step.values);
+    if (!parsed.success)
+      for (const issue of parsed.error.issues)
+        context.addIssue({ code: 'custom', path: ['values', ...issue.path], message: issue.message });
+  });
+export type Step = z.infer<typeof stepSchema>;
+
+/** A whole job: one piece, one setup, its crib and its workplan. Lengths in mm, angles in degrees. */
+export const jobSchema = z
+  .object({
+    format: z.literal(JOB_FORMAT),
+    version: z.literal(JOB_VERSION),
+    id,
+    name: z.string().min(1).max(80),
+    part: partSchema.nullable(),
+    material: materialSchema,
+    blank: blankSchema,
+    setup: setupSchema,
+    crib: cribSchema,
+    steps: z.array(stepSchema).max(500),
+    /** Side of a cell of the stock's height map, mm; null: chosen from the block's size. */
+    cell: z.number().min(0.02).max(2).nullable().default(null),
+  })
+  .superRefine((job, context) => {
+    const seen = new Set<string>();
+    job.steps.forEach((step, i) => {
+      if (seen.has(step.id))
+        context.addIssue({ code: 'custom', path: ['steps', i, 'id'], message: `Two steps have the id "${step.id}".` });
+      seen.add(step.id);
+      if (!job.crib.assemblies.some((a) => a.id === step.assemblyId))
+        context.addIssue({
+          code: 'custom',
+          path: ['steps', i, 'assemblyId'],
+          message: `Step ${i + 1} cuts with "${step.assemblyId}", which is not in the crib.`,
+        });
+    });
+  });
+export type Job = z.infer<typeof jobSchema>;
+
+/**
+ * Reads a job from parsed JSON.
+ *
+ * @throws EsquisseError `job-invalid` naming the field and what is wrong with it
+ */
+export function parseJob(json: unknown, source = 'The file'): Job {
+  if (typeof json !== 'object' || json === null || (json as { format?: unknown }).format !== JOB_FORMAT)
+    throw new EsquisseError('file-kind', `${source} is not an Esquisse job: it lacks "format": "${JOB_FORMAT}".`, 'format');
+  const version = (json as { version?: unknown }).version;
+  if (version !== JOB_VERSION)
+    throw new EsquisseError(
+      'file-kind',
+      `${source} is a job of version ${String(version)}; this program reads version ${JOB_VERSION}.`,
+      'version',
+    );
+  const result = jobSchema.safeParse(json);
+  if (result.success) return result.data;
+  const issue = result.error.issues[0]!;
+  const place = issue.path.join('.');
+  const more = result.error.issues.length > 1 ? ` (and ${result.error.issues.length - 1} more)` : '';
+  throw new EsquisseError('job-invalid', `${source}: ${place || 'the job'}: ${issue.message}${more}`, place);
+}

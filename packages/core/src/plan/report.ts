@@ -1,0 +1,66 @@
+import type { Tool } from '../cutter/library';
+import { boxOfPositions } from '../geometry/box';
+import { blockInSetup } from './frame';
+import type { Job } from './job';
+import type { Release } from './release';
+import type { PlanSession } from './session';
+
+/** Kinds of cutter as tool lists name them. */
+const LIST_TYPES = { flat: 'flat', ball: 'ball', bull: 'bull' } as const;
+
+/** Tools by their number, sizes in mm, holders from the bottom up beginning `stickOut` above the tip. */
+export function toolList(tools: readonly Tool[]): Record<string, unknown> {
+  return Object.fromEntries(
+    tools.map(({ assembly, cutter, holder }) => [
+      String(assembly.number),
+      {
+        type: LIST_TYPES[cutter.kind],
+        diameter: cutter.DC,
+        cornerRadius: cutter.RE,
+        fluteLength: cutter.APMX,
+        stickOut: assembly.stickOut,
+        shankDiameter: cutter.DMM,
+        holder: holder.stack,
+      },
+    ]),
+  );
+}
+
+/** What was worked out, as plain figures: lengths in mm, times in s. */
+export function jobReport(job: Job, session: PlanSession, meshPositions: Float64Array, released?: Release): unknown {
+  const box = blockInSetup(job, boxOfPositions(meshPositions));
+  const steps = job.steps.flatMap((step) => {
+    const result = session.results.get(step.id);
+    if (!result) return [];
+    const { seconds, time, lengths, air, retracts, removed, leftover, neededStickOut, findings, leftOut } = result.figures;
+    return [
+      {
+        id: step.id,
+        name: step.name,
+        kind: step.kind,
+        tool: result.tool.assembly.number,
+        secondsComputing: seconds,
+        machineTime: time,
+        lengths,
+        air,
+        retracts,
+        removed,
+        leftover,
+        neededStickOut,
+        findings: findings.map((f) => ({
+          ...f,
+          at: { x: result.path.x[f.motion], y: result.path.y[f.motion], z: result.path.z[f.motion] },
+        })),
+        leftOut,
+      },
+    ];
+  });
+  return {
+    job: job.name,
+    setup: job.setup.name,
+    blank: [box.minX, box.minY, box.minZ, box.maxX, box.maxY, box.maxZ],
+    cell: session.fullBlock.cell,
+    steps,
+    release: released && { ok: released.ok, verdicts: released.verdicts },
+  };
+}

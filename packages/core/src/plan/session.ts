@@ -1,0 +1,311 @@
+import { cutterProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
+import { stackProfile } from '../cutter/profile';
+import { EsquisseError } from '../errors';
+import { boxOfPositions } from '../geometry/box';
+import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
+import { translateMesh, type TriangleMesh } from '../geometry/mesh';
+import { sharedFloat32 } from '../geometry/shared';
+import { timesOf, type Toolpath } from '../path/toolpath';
+import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
+import { leftoverFigures } from '../stock/leftover';
+import { type Body, machineBand } from '../stock/machining';
+import { TILE } from '../stock/sweep';
+import { kindOf } from '../strategy/registry';
+import type { LeftOut } from '../strategy/kind';
+import { type Crew, spansOf } from './crew';
+import { Fingerprint } from './fingerprint';
+import { findingsOf, joinBands, type StepFigures, travelFigures } from './findings';
+import { blankProblems, blockInSetup, workZeroPoint } from './frame';
+import type { Job, Step } from './job';
+
+/** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
+const CELLS = 420_000;
+/** Bands of rows that the stock is divided into, whatever the number of workers: results stay the same to the bit. */
+const BANDS = 12;
+/** States of the stock kept within a step, so that any motion is near one. */
+const SNAPSHOTS = 12;
+/** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
+const GOUGE_MM = 0.01;
+
+/** Everything worked out for a step. */
+export interface StepResult {
+  stepId: string;
+  fingerprint: string;
+  tool: Tool;
+  body: Body;
+  path: Toolpath;
+  /** Time at the end of each motion, s from the step's start. */
+  times: Float64Array;
+  /** Volume taken off by each motion, mm³. */
+  removed: Float32Array;
+  before: HeightMap;
+  after: HeightMap;
+  snapshots: { motion: number; heights: Float32Array }[];
+  /** Steel left after the step, along the part's normal, mm. */
+  leftover: Float32Array;
+  figures: StepFigures;
+}
+
+/** Keeps worked-out paths between visits. */
+export interface PathCache {
+  get(fingerprint: string): Promise<{ path: Toolpath; leftOut: LeftOut[] } | undefined>;
+  put(fingerprint: string, plan: { path: Toolpath; leftOut: LeftOut[] }): Promise<void>;
+}
+
+export interface Progress {
+  stepId: string;
+  what: string;
+  /** 0 to 1. */
+  share: number;
+}
+
+/**
+ * Works out a job's steps on its part, one after another, each from the steel that the one before left; keeps what is
+ * still valid. All geometry is in the frame of the work zero, mm.
+ */
+export class PlanSession {
+  readonly results = new Map<string, StepResult>();
+  private partKey = '';
+  private part?: ContactMesh;
+  private partMap?: HeightMap;
+  private block?: HeightMap;
+  private blockKey = '';
+  private blockLeftover?: Float32Array;
+  /** What keeps the job as it is from being machined; its steps are then never fresh. */
+  private problem = '';
+
+  constructor(private readonly cache?: PathCache) {}
+
+  /** Part in the frame of the work zero. @throws EsquisseError when there is none yet */
+  get machinedPart(): ContactMesh {
+    if (!this.part) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    return this.part;
+  }
+
+  get fullBlock(): HeightMap {
+    if (!this.block) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    return this.block;
+  }
+
+  /**
+   * Takes the job's part and block in.
+   *
+   * @param mesh the part in its file's frame; `meshKey` changes whenever it does
+   * @throws EsquisseError `job-invalid` when the block does not hold the part
+   */
+  prepare(job: Job, mesh: TriangleMesh, meshKey: string): void {
+    const box = boxOfPositions(mesh.positions);
+    this.problem = blankProblems(job, box).join(' ');
+    this.refuseProblem();
+    const [x, y, z] = workZeroPoint(job, box);
+    const partKey = `${meshKey}@${x},${y},${z}`;
+    if (partKey !== this.partKey) {
+      this.part = contactMesh(translateMesh(mesh, -x, -y, -z));
+      this.partKey = partKey;
+      this.blockKey = '';
+    }
+    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.cell])}`;
+    if (blockKey === this.blockKey) return;
+    const block = blockInSetup(job, box);
+    const area = (block.maxX - block.minX) * (block.maxY - block.minY);
+    this.block = blockMap(block, job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS)));
+    this.blockKey = blockKey;
+    this.partMap = undefined;
+    this.blockLeftover = undefined;
+  }
+
+  private refuseProblem(): void {
+    if (this.problem) throw new EsquisseError('job-invalid', this.problem, 'blank');
+  }
+
+  /** Fingerprint that each step's result would have now, by the steps' order. */
+  fingerprints(job: Job): string[] {
+    const out: string[] = [];
+    let before = new Fingerprint().add(this.blockKey).add(this.problem).toString();
+    for (const step of job.steps) {
+      const tool = toolOf(job.crib, step.assemblyId);
+      before = new Fingerprint()
+        .add(before)
+        .add(JSON.stringify([step.kind, step.values, tool, job.setup.safeHeight, job.setup.machine]))
+        .toString();
+      out.push(before);
+    }
+    return out;
+  }
+
+  /** Whether a step's result holds for the job as it is. */
+  isFresh(job: Job, index: number): boolean {
+    const step = job.steps[index];
+    return !!step && this.results.get(step.id)?.fingerprint === this.fingerprints(job)[index];
+  }
+
+  /**
+   * Works out steps 0 to `last` (all when left out) that are not fresh.
+   *
+   * @throws EsquisseError `cancelled`, or what keeps a step from being worked out; earlier steps' results stay
+   */
+  async evaluate(job: Job, crew: Crew, onProgress: (p: Progress) => void, last = job.steps.length - 1): Promise<void> {
+    this.refuseProblem();
+    await this.preparePartMap(crew);
+    const prints = this.fingerprints(job);
+    for (let k = 0; k <= last; k++) {
+      const step = job.steps[k]!;
+      if (this.results.get(step.id)?.fingerprint === prints[k]) continue;
+      const before = k === 0 ? undefined : this.results.get(job.steps[k - 1]!.id);
+      const result = await this.step(job, step, prints[k]!, before, crew, onProgress);
+      this.results.set(step.id, result);
+    }
+    const known = new Set(job.steps.map((s) => s.id));
+    for (const id of this.results.keys()) if (!known.has(id)) this.results.delete(id);
+  }
+
+  /** Steel after motion `motion` of a step: from the nearest earlier snapshot. */
+  steelAt(stepId: string, motion: number): HeightMap {
+    const result = this.results.get(stepId);
+    if (!result) throw new EsquisseError('job-invalid', 'This step is not worked out.', stepId);
+    if (motion >= result.path.x.length - 1) return result.after;
+    let from = { motion: 0, heights: result.before.heights };
+    for (const shot of result.snapshots) if (shot.motion <= motion && shot.motion > from.motion) from = shot;
+    const map = { ...result.before, heights: sharedFloat32(from.heights.length) };
+    map.heights.set(from.heights);
+    const body = { ...result.body, shank: [], holder: [] };
+    machineBand(map, [0, map.ny], body, result.path, [Math.max(1, from.motion), motion + 1]);
+    return map;
+  }
+
+  /** Steel above the part along its normal for any state of the stock, mm. */
+  async leftoverOf(map: HeightMap, crew: Crew, like?: { heights: Float32Array; leftover: Float32Array }): Promise<Float32Array> {
+    const partMap = await this.preparePartMap(crew);
+    const out = sharedFloat32(map.heights.length);
+    await crew.all(
+      'leftover',
+      spansOf(map.ny, 4 * BANDS).map((rows) => ({ part: this.machinedPart, partMap, stock: map, out, before: like, rows })),
+    );
+    return out;
+  }
+
+  async leftoverOfBlock(crew: Crew): Promise<Float32Array> {
+    this.blockLeftover ??= await this.leftoverOf(this.fullBlock, crew);
+    return this.blockLeftover;
+  }
+
+  private async preparePartMap(crew: Crew): Promise<HeightMap> {
+    if (this.partMap) return this.partMap;
+    const block = this.fullBlock;
+    const map = { ...block, heights: sharedFloat32(block.heights.length) };
+    await crew.all(
+      'partRows',
+      spansOf(map.ny, 2 * BANDS).map((rows) => ({ part: this.machinedPart, map, rows })),
+    );
+    this.partMap = map;
+    return map;
+  }
+
+  private async step(
+    job: Job,
+    step: Step,
+    fingerprint: string,
+    earlier: StepResult | undefined,
+    crew: Crew,
+    onProgress: (p: Progress) => void,
+  ): Promise<StepResult> {
+    const started = Date.now();
+    const tool = toolOf(job.crib, step.assemblyId);
+    const kind = kindOf(step.kind);
+    if (!tool || !kind) throw new EsquisseError('job-invalid', `Step "${step.name}" lacks its cutter or kind.`, step.id);
+    const before = earlier?.after ?? this.fullBlock;
+    const tell = (what: string, from: number, to: number) => (share: number) =>
+      onProgress({ stepId: step.id, what, share: from + (to - from) * share });
+    tell('path', 0, 0.6)(0);
+    const context = {
+      part: this.machinedPart,
+      tool,
+      stock: before,
+      safeZ: this.topOfBlock() + job.setup.safeHeight,
+      crew,
+      progress: tell('path', 0, 0.6),
+    };
+    const kept = await this.cache?.get(fingerprint);
+    const planned = kept ?? (await kind.plan(context, kind.schema.parse(step.values)));
+    if (!kept) await this.cache?.put(fingerprint, planned);
+    if (planned.path.x.length < 2)
+      throw new EsquisseError('step-impossible', `"${step.name || kind.name}" finds nothing to cut here.`, step.id);
+    const machined = await this.machine(planned.path, tool, before, crew, tell('steel', 0.6, 0.85));
+    const leftover = await this.leftoverOf(
+      machined.after,
+      crew,
+      earlier && { heights: before.heights, leftover: earlier.leftover },
+    );
+    tell('checks', 0.85, 1)(0.5);
+    const gouges = await this.gouges(planned.path, tool, crew);
+    const times = timesOf(planned.path, job.setup.machine);
+    return {
+      stepId: step.id,
+      fingerprint,
+      tool,
+      body: machined.body,
+      path: planned.path,
+      times,
+      removed: machined.removed,
+      before,
+      after: machined.after,
+      snapshots: machined.snapshots,
+      leftover,
+      figures: {
+        seconds: (Date.now() - started) / 1000,
+        time: times[times.length - 1]!,
+        ...travelFigures(planned.path, machined.removed),
+        leftover: leftoverFigures(leftover),
+        neededStickOut: machined.neededStickOut,
+        findings: findingsOf(machined.mishaps, gouges),
+        leftOut: planned.leftOut,
+      },
+    };
+  }
+
+  private topOfBlock(): number {
+    return this.fullBlock.heights.reduce((top, h) => (h > top ? h : top), -Infinity);
+  }
+
+  private async machine(path: Toolpath, tool: Tool, before: HeightMap, crew: Crew, progress: (share: number) => void) {
+    const after = copyMap(before);
+    const body = bodyOf(tool);
+    const moves = path.x.length;
+    const snapshots = Array.from({ length: SNAPSHOTS - 1 }, (_, k) => ({
+      motion: Math.floor((moves * (k + 1)) / SNAPSHOTS),
+      heights: sharedFloat32(after.heights.length),
+    })).filter((shot, k, all) => shot.motion > 0 && (k === 0 || shot.motion > all[k - 1]!.motion));
+    const bands = await crew.all(
+      'machine',
+      spansOf(after.ny, BANDS, TILE).map((rows) => ({ map: after, rows, body, path, snapshots })),
+      (done) => progress(done / BANDS),
+    );
+    return { after, body, snapshots, ...joinBands(bands) };
+  }
+
+  private async gouges(path: Toolpath, tool: Tool, crew: Crew) {
+    const found = await crew.all(
+      'gouges',
+      spansOf(path.x.length, 4 * BANDS).map((span) => ({
+        part: this.machinedPart,
+        piece: cutterProfile(tool.cutter),
+        path,
+        span,
+        tolerance: GOUGE_MM,
+      })),
+    );
+    return found.flat();
+  }
+}
+
+/** A tool as the watch over the steel wants it. */
+export function bodyOf(tool: Tool): Body {
+  return {
+    piece: cutterProfile(tool.cutter),
+    shank: shankProfile(tool),
+    holder: stackProfile(tool.holder.stack, 0),
+    stickOut: tool.assembly.stickOut,
+    fluteLength: tool.cutter.APMX,
+  };
+}
+

@@ -1,0 +1,74 @@
+import { CutterDrop } from '../cutter/drop';
+import type { ProfilePiece } from '../cutter/profile';
+import { gougesAlong, type Gouge } from '../check/gouge';
+import type { ContactMesh } from '../geometry/contactMesh';
+import type { Toolpath } from '../path/toolpath';
+import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../region/tipSurface';
+import type { HeightMap } from '../stock/heightMap';
+import { leftoverRows } from '../stock/leftover';
+import { type BandReport, type Body, machineBand } from '../stock/machining';
+import { type LevelLoops, levelLoops, type LevelLoopsInput } from '../strategy/levelRoughing/loops';
+import { type ScanInput, type ScanRun, scanLines } from '../strategy/parallelPasses/scan';
+import type { CancelFlag } from './crew';
+
+/** Pieces of heavy work that can be done by any worker. Inputs are plain data on shared memory. */
+export const TASKS = {
+  tipRows(input: { grid: TipGrid; spec: TipSurfaceSpec; rows: [number, number] }): void {
+    fillTipGrid(input.grid, new TipSurface(input.spec), input.rows[0], input.rows[1]);
+  },
+
+  /** Height of the part under the middle of each cell, -Infinity where there is none. */
+  partRows(input: { part: ContactMesh; map: HeightMap; rows: [number, number] }): void {
+    const { map } = input;
+    const ray = new CutterDrop(input.part, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
+    for (let j = input.rows[0]; j < input.rows[1]; j++)
+      for (let i = 0; i < map.nx; i++)
+        map.heights[j * map.nx + i] = ray.at(map.x0 + (i + 0.5) * map.cell, map.y0 + (j + 0.5) * map.cell);
+  },
+
+  levelLoops(input: LevelLoopsInput): LevelLoops {
+    return levelLoops(input);
+  },
+
+  scanLines(input: ScanInput): ScanRun[] {
+    return scanLines(input);
+  },
+
+  machine(
+    input: {
+      map: HeightMap;
+      rows: [number, number];
+      body: Body;
+      path: Toolpath;
+      snapshots: { motion: number; heights: Float32Array }[];
+    },
+    cancel: CancelFlag,
+  ): BandReport {
+    return machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.snapshots, cancel);
+  },
+
+  leftover(input: {
+    part: ContactMesh;
+    partMap: HeightMap;
+    stock: HeightMap;
+    out: Float32Array;
+    before?: { heights: Float32Array; leftover: Float32Array };
+    rows: [number, number];
+  }): void {
+    leftoverRows(input.part, input.partMap, input.stock, input.out, input.rows, input.before);
+  },
+
+  gouges(input: {
+    part: ContactMesh;
+    piece: ProfilePiece & { kind: 'round' };
+    path: Toolpath;
+    span: [number, number];
+    tolerance: number;
+  }): Gouge[] {
+    return gougesAlong(input.part, input.piece, input.path, input.span, input.tolerance);
+  },
+};
+
+export type TaskName = keyof typeof TASKS;
+export type TaskInput<K extends TaskName> = Parameters<(typeof TASKS)[K]>[0];
+export type TaskOutput<K extends TaskName> = ReturnType<(typeof TASKS)[K]>;

@@ -1,0 +1,71 @@
+import { z } from 'zod';
+import { EsquisseError } from '../errors';
+import wordAddress from './definitions/word-address.json';
+
+const lines = z.array(z.string().max(200)).max(40);
+
+/** Names that may stand in braces in a line of a post definition. */
+export const POST_SYMBOLS = ['program', 'step', 'tool', 'number', 'offset', 'n', 'x', 'y', 'z'] as const;
+export type PostSymbol = (typeof POST_SYMBOLS)[number];
+
+function unknownSymbols(line: string): string[] {
+  return [...line.matchAll(/\{([^}]*)\}/g)]
+    .map((m) => m[1]!)
+    .filter((name) => !(POST_SYMBOLS as readonly string[]).includes(name));
+}
+
+/** How a program is written for one kind of control. */
+export const postSchema = z
+  .object({
+    id: z.string().min(1),
+    name: z.string().min(1),
+    /** File ending without the point. */
+    extension: z.string().regex(/^[a-z0-9]{1,6}$/i),
+    /** Decimals of coordinates (mm) and of feeds (mm/min). */
+    decimals: z.int().min(2).max(5),
+    feedDecimals: z.int().min(0).max(3),
+    /** Step of the N words; 0 for none. */
+    numberedBy: z.int().min(0).max(1000),
+    comment: z.tuple([z.string().min(1).max(3), z.string().max(3)]),
+    start: lines,
+    toolStart: lines,
+    /** Instead of `toolStart` when the cutter stays in the spindle. */
+    sameTool: lines,
+    toolEnd: lines,
+    end: lines,
+  })
+  .superRefine((post, context) => {
+    for (const part of ['start', 'toolStart', 'sameTool', 'toolEnd', 'end'] as const)
+      post[part].forEach((line, i) => {
+        for (const name of unknownSymbols(line))
+          context.addIssue({
+            code: 'custom',
+            path: [part, i],
+            message: `{${name}} means nothing here; there are ${POST_SYMBOLS.join(', ')}.`,
+          });
+      });
+  });
+export type PostDefinition = z.infer<typeof postSchema>;
+
+/** @throws EsquisseError `post-invalid` naming the line and what is wrong with it */
+export function parsePost(json: unknown): PostDefinition {
+  const result = postSchema.safeParse(json);
+  if (result.success) return result.data;
+  const issue = result.error.issues[0]!;
+  throw new EsquisseError('post-invalid', `Post definition: ${issue.path.join('.')}: ${issue.message}`, issue.path.join('.'));
+}
+
+/** All post definitions. A new one is a file and a line here. */
+export const POSTS: readonly PostDefinition[] = [parsePost(wordAddress)];
+
+/** @throws EsquisseError `post-invalid` when there is none of that name */
+export function postOf(id: string): PostDefinition {
+  const post = POSTS.find((p) => p.id === id);
+  if (!post)
+    throw new EsquisseError(
+      'post-invalid',
+      `There is no post definition "${id}"; there are ${POSTS.map((p) => p.id).join(', ')}.`,
+      'setup.post',
+    );
+  return post;
+}

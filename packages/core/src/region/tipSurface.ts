@@ -1,0 +1,75 @@
+import { CutterDrop } from '../cutter/drop';
+import type { ProfilePiece } from '../cutter/profile';
+import type { Box } from '../geometry/box';
+import type { ContactMesh } from '../geometry/contactMesh';
+import { sharedFloat64 } from '../geometry/shared';
+
+/**
+ * The tip surface of a cutter over a part with allowances: at (x, y) the lowest height its tip may go to, mm. The cutter
+ * is grown by the side allowance about its corner centre; raising the answer by the floor allowance then leaves exactly
+ * `side` on upright walls, `floor` on level floors, and side + (floor - side) nz in between.
+ */
+export interface TipSurfaceSpec {
+  mesh: ContactMesh;
+  piece: ProfilePiece & { kind: 'round' };
+  side: number;
+  floor: number;
+}
+
+export class TipSurface {
+  readonly drop: CutterDrop;
+  /** Radius of the cutter with its side allowance, mm. */
+  readonly reach: number;
+  private readonly lift: number;
+
+  constructor(spec: TipSurfaceSpec) {
+    const corner = spec.piece.corner + spec.side;
+    this.reach = spec.piece.flat + corner;
+    this.drop = new CutterDrop(spec.mesh, { ...spec.piece, corner, radius: this.reach });
+    this.lift = spec.floor;
+  }
+
+  /** Lowest tip height at (x, y), mm; -Infinity where nothing of the part lies under the cutter. */
+  at(x: number, y: number): number {
+    return this.drop.at(x, y) + this.lift;
+  }
+
+  /** Whether the tip may not go down to z there. */
+  forbids(x: number, y: number, z: number): boolean {
+    return this.drop.exceeds(x, y, z - this.lift);
+  }
+}
+
+/** Nodes of a tip surface sampled over a plan: node (i, j) at x0 + i step, y0 + j step. */
+export interface TipGrid {
+  x0: number;
+  y0: number;
+  step: number;
+  nx: number;
+  ny: number;
+  z: Float64Array;
+}
+
+/** Largest number of nodes; beyond it the step grows. */
+const MOST_NODES = 1_500_000;
+
+/** An empty grid that covers a part's plan and `margin` mm around it, so that its border lies free of the part. */
+export function tipGridOver(box: Box, margin: number, step: number): TipGrid {
+  const width = box.maxX - box.minX + 2 * margin;
+  const depth = box.maxY - box.minY + 2 * margin;
+  const s = Math.max(step, Math.sqrt((width * depth) / MOST_NODES));
+  // an odd share of the step keeps nodes off symmetric and round coordinates, where roots would be ambiguous
+  const x0 = box.minX - margin - 0.37 * s;
+  const y0 = box.minY - margin - 0.41 * s;
+  const nx = Math.ceil((width + s) / s) + 1;
+  const ny = Math.ceil((depth + s) / s) + 1;
+  return { x0, y0, step: s, nx, ny, z: sharedFloat64(nx * ny) };
+}
+
+/** Fills rows `from` to `to` (exclusive) of a grid. */
+export function fillTipGrid(grid: TipGrid, surface: TipSurface, from: number, to: number): void {
+  for (let j = from; j < to; j++) {
+    const y = grid.y0 + j * grid.step;
+    for (let i = 0; i < grid.nx; i++) grid.z[j * grid.nx + i] = surface.at(grid.x0 + i * grid.step, y);
+  }
+}

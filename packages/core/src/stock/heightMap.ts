@@ -1,0 +1,75 @@
+import { EsquisseError } from '../errors';
+import type { Box } from '../geometry/box';
+import { sharedFloat32 } from '../geometry/shared';
+
+/** More cells than this are refused: 256 MB of heights. */
+export const MOST_CELLS = 64_000_000;
+
+/** Place and size of a height map. Cell (i, j) has its centre at x0 + (i + 0.5) cell, y0 + (j + 0.5) cell, mm. */
+export interface GridFrame {
+  x0: number;
+  y0: number;
+  cell: number;
+  nx: number;
+  ny: number;
+}
+
+/** Steel as heights over a grid; row j is `heights[j * nx ...]`. `floor` (mm) is the underside of the block: no steel there. */
+export interface HeightMap extends GridFrame {
+  floor: number;
+  heights: Float32Array;
+}
+
+/** A grid of square cells over a box, the cells' size (mm) made to divide nothing: the last row and column may overhang. */
+export function gridOver(box: Box, cell: number): GridFrame {
+  const nx = Math.max(1, Math.ceil((box.maxX - box.minX) / cell - 1e-6));
+  const ny = Math.max(1, Math.ceil((box.maxY - box.minY) / cell - 1e-6));
+  if (!(nx * ny <= MOST_CELLS))
+    throw new EsquisseError(
+      'memory',
+      `A block of ${nx} x ${ny} cells of ${cell} mm needs more memory than there is; choose a larger cell.`,
+      'cell',
+    );
+  return { x0: box.minX, y0: box.minY, cell, nx, ny };
+}
+
+/** A full block: steel up to the box's top over its whole plan. */
+export function blockMap(box: Box, cell: number): HeightMap {
+  const frame = gridOver(box, cell);
+  const heights = sharedFloat32(frame.nx * frame.ny).fill(box.maxZ);
+  return { ...frame, floor: box.minZ, heights };
+}
+
+export function copyMap(map: HeightMap): HeightMap {
+  const heights = sharedFloat32(map.heights.length);
+  heights.set(map.heights);
+  return { ...map, heights };
+}
+
+/** Volume of steel above the floor, mm³. */
+export function volumeOfMap(map: HeightMap): number {
+  let sum = 0;
+  for (const h of map.heights) if (h > map.floor) sum += h - map.floor;
+  return sum * map.cell * map.cell;
+}
+
+/** Highest steel within `radius` mm of (x, y), -Infinity when there is none or it is outside the map. */
+export function highestWithin(map: HeightMap, x: number, y: number, radius: number): number {
+  const { x0, y0, cell, nx, ny, heights } = map;
+  const reach = radius + cell * Math.SQRT1_2;
+  const i0 = Math.max(0, Math.floor((x - reach - x0) / cell));
+  const i1 = Math.min(nx - 1, Math.floor((x + reach - x0) / cell));
+  const j0 = Math.max(0, Math.floor((y - reach - y0) / cell));
+  const j1 = Math.min(ny - 1, Math.floor((y + reach - y0) / cell));
+  let best = -Infinity;
+  for (let j = j0; j <= j1; j++) {
+    const dy = y0 + (j + 0.5) * cell - y;
+    for (let i = i0; i <= i1; i++) {
+      const h = heights[j * nx + i]!;
+      if (h <= best) continue;
+      const dx = x0 + (i + 0.5) * cell - x;
+      if (dx * dx + dy * dy <= reach * reach) best = h;
+    }
+  }
+  return best > map.floor ? best : -Infinity;
+}

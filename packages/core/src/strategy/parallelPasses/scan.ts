@@ -1,0 +1,312 @@
+import { CutterDrop } from '../../cutter/drop';
+import type { ContactMesh } from '../../geometry/contactMesh';
+import { markKept } from '../../geometry/polygon';
+import { TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
+import type { HeightMap } from '../../stock/heightMap';
+
+/** Shares of the step's tolerance for the chords and for leaving out points. */
+const CHORD_SHARE = 0.45;
+const SIMPLIFY_SHARE = 0.35;
+/** Samples are not taken closer than this, mm: at a jump of the tip surface the pass goes up at the near side. */
+const CLOSEST_MM = 0.003;
+/** Where beside the middle a chord is tested too, as a share of it, and the slope from which at both sides. */
+const EARLY = 0.23;
+const STEEP = 0.4;
+/** A pass's end is found to this length, mm. */
+const END_MM = 0.01;
+/** Shorter pieces of a pass are left out, mm. */
+const SHORTEST_MM = 0.3;
+/** How far beyond a touched edge the part is looked for, mm. */
+const BEYOND_EDGE_MM = 0.02;
+/** Steeper ends are extended level, since their tangent would lead down beside the part. */
+const STEEPEST_EXTENSION = 0.7;
+
+export interface ScanInput {
+  spec: TipSurfaceSpec;
+  /** Steel before the step. */
+  stock: HeightMap;
+  /** Steel that reaches deeper than this into the cutter's round is left alone, mm. */
+  mostSteel: number;
+  lowest: number;
+  tolerance: number;
+  extension: number;
+  lines: ScanLine[];
+}
+
+/** A straight line in plan: from (x, y) along (ux, uy) for `length` mm. */
+export interface ScanLine {
+  number: number;
+  x: number;
+  y: number;
+  ux: number;
+  uy: number;
+  length: number;
+}
+
+/** A piece of a pass: x, y, z one after another. */
+export interface ScanRun {
+  line: number;
+  points: Float64Array;
+  /** Whether the pass was cut short by too much steel at its start and end. */
+  stoppedBySteel: [boolean, boolean];
+}
+
+/** Tip height at a place along a line, mm. */
+type Heights = (s: number) => number;
+type Stop = 'none' | 'edge' | 'steel';
+
+/** Works out passes of a round cutter along straight lines in plan, within the tolerance between points too. */
+export function scanLines(input: ScanInput): ScanRun[] {
+  const follower = new SurfaceFollower(input);
+  return input.lines.flatMap((line) => follower.runs(line));
+}
+
+export class SurfaceFollower {
+  private readonly surface: TipSurface;
+  private readonly ray: CutterDrop;
+  private readonly stride: number;
+  private readonly chord: number;
+  private readonly radius: number;
+
+  constructor(private readonly input: ScanInput) {
+    this.surface = new TipSurface(input.spec);
+    this.ray = new CutterDrop(input.spec.mesh as ContactMesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
+    this.radius = input.spec.piece.radius;
+    // a spike between two samples lifts a ball by no more than stride²/8R at the samples' middle
+    this.stride = Math.min(0.4, Math.sqrt(4 * this.radius * input.tolerance));
+    this.chord = CHORD_SHARE * input.tolerance;
+  }
+
+  runs(line: ScanLine): ScanRun[] {
+    const height = this.along(line);
+    const n = Math.max(1, Math.ceil(line.length / this.stride));
+    const runs: ScanRun[] = [];
+    let points: number[] = [];
+    let startStop: Stop = 'none';
+    let before: { s: number; z: number; stop: Stop } | undefined;
+    const close = (stop: Stop): void => {
+      const run = this.finish(line, points, startStop, stop);
+      if (run) runs.push(run);
+      points = [];
+    };
+    for (let k = 0; k <= n; k++) {
+      const s = (line.length * k) / n;
+      const here = { s, ...this.look(line, s) };
+      if (here.stop === 'none') {
+        if (before && before.stop !== 'none') {
+          startStop = before.stop;
+          const edge = this.border(line, here.s, before.s);
+          points.push(edge.s, edge.z);
+          this.between(height, edge.s, edge.z, here.s, here.z, points);
+        } else if (before) this.between(height, before.s, before.z, here.s, here.z, points);
+        else startStop = 'edge';
+        points.push(here.s, here.z);
+      } else if (before && before.stop === 'none') {
+        const edge = this.border(line, before.s, here.s);
+        this.between(height, before.s, before.z, edge.s, edge.z, points);
+        points.push(edge.s, edge.z);
+        close(here.stop);
+      }
+      before = here;
+    }
+    if (points.length > 0) close('edge');
+    return this.joined(line, runs);
+  }
+
+  /**
+   * Points of a straight way in plan from a to b, b included: on the line between them, or on the surface where that is
+   * higher.
+   */
+  over(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number[] {
+    const length = Math.hypot(bx - ax, by - ay);
+    if (length < CLOSEST_MM) return [ax, ay, Math.max(az, bz), bx, by, bz];
+    const [ux, uy] = [(bx - ax) / length, (by - ay) / length];
+    const height: Heights = (s) =>
+      Math.max(az + (s / length) * (bz - az), this.surface.at(ax + s * ux, ay + s * uy));
+    const n = Math.ceil(length / this.stride);
+    const out: number[] = [];
+    let before = az;
+    for (let k = 1; k <= n; k++) {
+      const z = k === n ? bz : height((length * k) / n);
+      this.between(height, (length * (k - 1)) / n, before, (length * k) / n, z, out);
+      out.push((length * k) / n, z);
+      before = z;
+    }
+    const xyz: number[] = [];
+    for (let k = 0; k < out.length; k += 2) xyz.push(ax + out[k]! * ux, ay + out[k]! * uy, out[k + 1]!);
+    return xyz;
+  }
+
+  private along(line: ScanLine): Heights {
+    return (s) => this.surface.at(line.x + s * line.ux, line.y + s * line.uy);
+  }
+
+  private look(line: ScanLine, s: number): { z: number; stop: Stop } {
+    const x = line.x + s * line.ux;
+    const y = line.y + s * line.uy;
+    const z = this.surface.at(x, y);
+    if (z < this.input.lowest || z === -Infinity) return { z, stop: 'edge' };
+    const contact = this.surface.drop.contact();
+    if (contact?.element === 'edge') {
+      const flat = Math.hypot(contact.nx, contact.ny);
+      if (flat > 1e-6) {
+        const bx = contact.x + (contact.nx / flat) * BEYOND_EDGE_MM;
+        const by = contact.y + (contact.ny / flat) * BEYOND_EDGE_MM;
+        if (this.ray.at(bx, by) === -Infinity) return { z, stop: 'edge' };
+      }
+    }
+    return { z, stop: this.isBuried(x, y, z) ? 'steel' : 'none' };
+  }
+
+  /** Whether steel reaches deeper into the cutter's round than it may. */
+  private isBuried(x: number, y: number, z: number): boolean {
+    const { stock, mostSteel } = this.input;
+    const core = this.radius - mostSteel;
+    if (core <= 0) return false;
+    const { x0, y0, cell, nx, ny, heights } = stock;
+    const i0 = Math.max(0, Math.ceil((x - core - x0) / cell - 0.5));
+    const i1 = Math.min(nx - 1, Math.floor((x + core - x0) / cell - 0.5));
+    const j0 = Math.max(0, Math.ceil((y - core - y0) / cell - 0.5));
+    const j1 = Math.min(ny - 1, Math.floor((y + core - y0) / cell - 0.5));
+    const low = z + mostSteel;
+    const middle = z + this.radius;
+    for (let j = j0; j <= j1; j++)
+      for (let i = i0; i <= i1; i++) {
+        const h = heights[j * nx + i]!;
+        if (h <= low) continue;
+        const dx = x0 + (i + 0.5) * cell - x;
+        const dy = y0 + (j + 0.5) * cell - y;
+        const room2 = core * core - dx * dx - dy * dy;
+        if (room2 > 0 && h > middle - Math.sqrt(room2)) return true;
+      }
+    return false;
+  }
+
+  /** Last good place between a good one and a bad one. */
+  private border(line: ScanLine, good: number, bad: number): { s: number; z: number } {
+    let a = good;
+    let b = bad;
+    let z = this.look(line, good).z;
+    while (Math.abs(b - a) > END_MM) {
+      const mid = (a + b) / 2;
+      const at = this.look(line, mid);
+      if (at.stop === 'none') {
+        a = mid;
+        z = at.z;
+      } else b = mid;
+    }
+    return { s: a, z };
+  }
+
+  /** Adds samples between two until their chords are near enough to the surface. */
+  private between(height: Heights, sa: number, za: number, sb: number, zb: number, out: number[]): void {
+    const ds = sb - sa;
+    const dz = zb - za;
+    if (Math.abs(ds) <= CLOSEST_MM) {
+      // a jump: up on the near side, or down on the far side, never across it
+      if (Math.abs(dz) > this.chord) out.push(dz > 0 ? sa : sb, Math.max(za, zb));
+      return;
+    }
+    const s = (sa + sb) / 2;
+    const z = height(s);
+    if (this.isNear(sa, za, ds, dz, s, z)) {
+      // an S that crosses the chord in its middle shows itself beside it, on steep ground at either side
+      const steep = Math.abs(dz) > STEEP * Math.abs(ds);
+      const early = sa + EARLY * ds;
+      const late = sb - EARLY * ds;
+      if (
+        this.isNear(sa, za, ds, dz, early, height(early)) &&
+        (!steep || this.isNear(sa, za, ds, dz, late, height(late)))
+      )
+        return;
+    }
+    this.between(height, sa, za, s, z, out);
+    out.push(s, z);
+    this.between(height, s, z, sb, zb, out);
+  }
+
+  private isNear(sa: number, za: number, ds: number, dz: number, s: number, z: number): boolean {
+    // the largest distance may lie beside the place: a kink at a quarter shows two thirds of itself in the middle
+    return Math.abs((z - za) * ds - (s - sa) * dz) <= 0.6 * this.chord * Math.hypot(ds, dz);
+  }
+
+  private finish(line: ScanLine, points: number[], from: Stop, to: Stop): ScanRun | undefined {
+    const n = points.length / 2;
+    if (n < 2 || points[2 * n - 2]! - points[0]! < SHORTEST_MM) return undefined;
+    const keep = new Uint8Array(n);
+    keep[0] = keep[n - 1] = 1;
+    markKept(points, 2, 0, n - 1, SIMPLIFY_SHARE * this.input.tolerance, keep);
+    const kept: number[] = [];
+    for (let k = 0; k < n; k++) if (keep[k]) kept.push(points[2 * k]!, points[2 * k + 1]!);
+    const extended = [...this.extension(line, kept, from, -1), ...kept, ...this.extension(line, kept, to, 1)];
+    const xyz = new Float64Array((extended.length / 2) * 3);
+    for (let k = 0; k < extended.length / 2; k++) {
+      xyz[3 * k] = line.x + extended[2 * k]! * line.ux;
+      xyz[3 * k + 1] = line.y + extended[2 * k]! * line.uy;
+      xyz[3 * k + 2] = extended[2 * k + 1]!;
+    }
+    return { line: line.number, points: xyz, stoppedBySteel: [from === 'steel', to === 'steel'] };
+  }
+
+  /** Continues a pass past the part's edge along its tangent, but never below the tip surface. */
+  private extension(line: ScanLine, points: number[], stop: Stop, way: 1 | -1): number[] {
+    if (stop !== 'edge' || this.input.extension <= 0) return [];
+    const n = points.length / 2;
+    const end = way > 0 ? n - 1 : 0;
+    const s = points[2 * end]!;
+    const z = points[2 * end + 1]!;
+    let inner = end;
+    while (inner - way >= 0 && inner - way < n && Math.abs(points[2 * inner]! - s) < 0.2) inner -= way;
+    const run = s - points[2 * inner]!;
+    let slope = run !== 0 ? (z - points[2 * inner + 1]!) / run : 0;
+    if (Math.abs(slope) > STEEPEST_EXTENSION) slope = 0;
+    const steps = Math.max(1, Math.ceil(this.input.extension / 0.2));
+    const out: [number, number][] = [];
+    for (let k = 1; k <= steps; k++) {
+      const at = s + (way * this.input.extension * k) / steps;
+      const lowest = this.surface.at(line.x + at * line.ux, line.y + at * line.uy);
+      out.push([at, Math.max(z + slope * (at - s), lowest)]);
+    }
+    if (out.every(([at, height]) => Math.abs(height - z - slope * (at - s)) < 1e-9)) out.splice(0, out.length - 1);
+    return (way > 0 ? out : out.reverse()).flat();
+  }
+
+  /** Runs whose extensions overlap are one: the cutter passes over the gap. */
+  private joined(line: ScanLine, runs: ScanRun[]): ScanRun[] {
+    const out: ScanRun[] = [];
+    for (const run of runs) {
+      const last = out[out.length - 1];
+      if (!last || this.placeOf(line, run, 0) > this.placeOf(line, last, last.points.length / 3 - 1)) {
+        out.push(run);
+        continue;
+      }
+      out[out.length - 1] = {
+        line: run.line,
+        points: this.bridge(line, last.points, run.points),
+        stoppedBySteel: [last.stoppedBySteel[0], run.stoppedBySteel[1]],
+      };
+    }
+    return out;
+  }
+
+  private placeOf(line: ScanLine, run: ScanRun, k: number): number {
+    return (run.points[3 * k]! - line.x) * line.ux + (run.points[3 * k + 1]! - line.y) * line.uy;
+  }
+
+  private bridge(line: ScanLine, a: Float64Array, b: Float64Array): Float64Array {
+    const s = (p: Float64Array, k: number): number => (p[3 * k]! - line.x) * line.ux + (p[3 * k + 1]! - line.y) * line.uy;
+    let keep = a.length / 3;
+    const begin = s(b, 0);
+    while (keep > 1 && s(a, keep - 1) > begin) keep--;
+    const head = a.subarray(0, 3 * keep);
+    const way = this.over(
+      head[3 * keep - 3]!,
+      head[3 * keep - 2]!,
+      head[3 * keep - 1]!,
+      b[0]!,
+      b[1]!,
+      b[2]!,
+    );
+    return Float64Array.from([...head, ...way, ...b.subarray(3)]);
+  }
+}

@@ -1,0 +1,13 @@
+import type { StepKind } from './kind';
+import { levelRoughing } from './levelRoughing';
+import { parallelPasses } from './parallelPasses';
+
+/** All kinds of step. A new kind is one folder and one line here. */
+export const STEP_KINDS: readonly StepKind[] = [
+  levelRoughing as unknown as StepKind,
+  parallelPasses as unknown as StepKind,
+];
+
+export function kindOf(id: string): StepKind | undefined {
+  return STEP_KINDS.find((kind) => kind.id === id);
+}
