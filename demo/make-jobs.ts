@@ -6,9 +6,29 @@ import { type Assembly, type Crib, type Cutter, type Job, kindOf, parseJob, tool
 
 const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
 
-function cutter(id: string, kind: Cutter['kind'], DC: number, RE: number, APMX: number, neck: number, OAL: number, ZEFP: number): Cutter {
+function cutter(
+  id: string,
+  kind: Cutter['kind'],
+  DC: number,
+  RE: number,
+  APMX: number,
+  neck: number,
+  OAL: number,
+  ZEFP: number,
+): Cutter {
   const words = { flat: 'Flat', ball: 'Ball', bull: 'Bull-nose' };
-  return { id, name: `${words[kind]} ${DC}${kind === 'bull' ? ` R${RE}` : ''}`, kind, DC, RE, APMX, DMM: neck, OAL, ZEFP, centreCutting: kind !== 'bull' };
+  return {
+    id,
+    name: `${words[kind]} ${DC}${kind === 'bull' ? ` R${RE}` : ''}`,
+    kind,
+    DC,
+    RE,
+    APMX,
+    DMM: neck,
+    OAL,
+    ZEFP,
+    centreCutting: kind !== 'bull',
+  };
 }
 
 /** Speed from vc = 1000 / π d n, at most what the made-up machine turns. */
@@ -83,7 +103,13 @@ function job(id: string, name: string, setup: string, file: string, steps: Plan[
       workZero: { of: 'block', x: 'middle', y: 'middle', z: 'high' },
       workOffset: 'G54',
       safeHeight: 20,
-      machine: { name: 'Three-axis machining centre', rapid: 20_000, acceleration: 3000, maxSpindle: 18_000, maxFeed: 12_000 },
+      machine: {
+        name: 'Three-axis machining centre',
+        rapid: 20_000,
+        acceleration: 3000,
+        maxSpindle: 18_000,
+        maxFeed: 12_000,
+      },
       post: 'word-address',
     },
     crib: tools,

@@ -125,7 +125,8 @@ const CONE_TOP = -9;
 /** The fluted cone that presses the fruit: eight ribs, steeper towards its tip. */
 function coneRadius(z: number, offset: number): (angle: number) => number {
   const t = (CONE_TOP - z) / (CONE_TOP - CONE_FOOT);
-  return (a) => Math.max(0.5, 3.2 + offset + 18.5 * Math.pow(t, 0.85)) * (1 + 0.07 * Math.sqrt(Math.max(0, t)) * Math.cos(8 * a));
+  return (a) =>
+    Math.max(0.5, 3.2 + offset + 18.5 * Math.pow(t, 0.85)) * (1 + 0.07 * Math.sqrt(Math.max(0, t)) * Math.cos(8 * a));
 }
 
 /** The cone as one solid: its flank, from 4 mm below the floor, and its rounded tip. */
@@ -207,7 +208,10 @@ function coreInsert(): Shape3D {
 function gripAt(x: number): { width: number; depth: number } {
   const t = (x + 62) / 124;
   const swell = Math.sqrt(Math.max(0, 1 - Math.pow(2 * t - 1, 6)));
-  return { width: (11 + 4.5 * Math.sin(Math.PI * t * 1.6 + 0.4)) * swell + 1.5, depth: (9 + 2.2 * Math.cos(2 * Math.PI * t)) * swell + 1.2 };
+  return {
+    width: (11 + 4.5 * Math.sin(Math.PI * t * 1.6 + 0.4)) * swell + 1.5,
+    depth: (9 + 2.2 * Math.cos(2 * Math.PI * t)) * swell + 1.2,
+  };
 }
 
 function gripSection(x: number, top: number): Wire {

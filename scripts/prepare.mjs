@@ -48,8 +48,10 @@ export function ensurePackages() {
 
 /** Builds the application unless nothing that it is made of has changed. */
 export function ensureBuild() {
-  unlessDone('dist/.esquisse-build', ['package-lock.json', 'angular.json', 'tsconfig.base.json', 'apps/web', 'packages/core', 'demo/jobs', 'demo/parts'], () =>
-    runTool('@angular/cli/bin/ng.js', ['build']),
+  unlessDone(
+    'dist/.esquisse-build',
+    ['package-lock.json', 'angular.json', 'tsconfig.base.json', 'apps/web', 'packages/core', 'demo/jobs', 'demo/parts'],
+    () => runTool('@angular/cli/bin/ng.js', ['build']),
   );
 }
 

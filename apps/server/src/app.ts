@@ -17,8 +17,7 @@ const PAGE_POLICY = [
 ].join('; ');
 
 /** The STEP reader builds functions from text: its own worker alone may, and it may load nothing but itself. */
-const STEP_WORKER_POLICY =
-  "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'";
+const STEP_WORKER_POLICY = "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'";
 
 /** Serves the built application with the headers that shared memory and a strict policy need. */
 export function createApp(root: string): Express {

@@ -65,7 +65,8 @@ export async function run(options: RunOptions): Promise<boolean> {
     writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.after, stride)));
     writeFileSync(join(out, 'tools.json'), JSON.stringify(toolList(tools), null, 2));
     writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(job, session, mesh.positions, released), null, 2));
-    for (const verdict of released.verdicts) console.log(`${verdict.ok ? 'yes' : 'NO '}  ${verdict.title}: ${verdict.text}`);
+    for (const verdict of released.verdicts)
+      console.log(`${verdict.ok ? 'yes' : 'NO '}  ${verdict.title}: ${verdict.text}`);
     return released.ok;
   } finally {
     await crew.stop();
@@ -86,7 +87,10 @@ function readJobFile(path: string): Bundle {
   const job = parseJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
   const files: Record<string, Uint8Array> = {};
   if (job.part)
-    files[job.part.file] = readBytes(resolve(dirname(path), job.part.file), `The part "${job.part.file}" named in "${path}"`);
+    files[job.part.file] = readBytes(
+      resolve(dirname(path), job.part.file),
+      `The part "${job.part.file}" named in "${path}"`,
+    );
   return { job, files };
 }
 

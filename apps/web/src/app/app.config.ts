@@ -15,7 +15,11 @@ const routes: Routes = [
     loadComponent: () => import('./places/workplan').then((m) => m.WorkplanPlace),
     title: 'Workplan · Esquisse',
   },
-  { path: 'release', loadComponent: () => import('./places/release').then((m) => m.ReleasePlace), title: 'Release · Esquisse' },
+  {
+    path: 'release',
+    loadComponent: () => import('./places/release').then((m) => m.ReleasePlace),
+    title: 'Release · Esquisse',
+  },
   { path: '**', redirectTo: 'workplan' },
 ];
 

@@ -17,9 +17,13 @@ import { PlanActions, planFeature } from './state/plan.reducer';
   styleUrl: './app.scss',
   template: `
     <header>
-      <button class="plain name" [matMenuTriggerFor]="menu" (click)="jobs.listKept()" aria-label="Jobs">Esquisse</button>
+      <button class="plain name" [matMenuTriggerFor]="menu" (click)="jobs.listKept()" aria-label="Jobs">
+        Esquisse
+      </button>
       @if (job(); as j) {
-        <h1>{{ j.name }} <span class="pencil">/ {{ j.setup.name }}</span></h1>
+        <h1>
+          {{ j.name }} <span class="pencil">/ {{ j.setup.name }}</span>
+        </h1>
       }
       <nav aria-label="Places">
         @for (place of places.all(); track place.path) {
@@ -37,12 +41,25 @@ import { PlanActions, planFeature } from './state/plan.reducer';
       <div class="right">
         @if (work(); as w) {
           <span class="work" role="status">
-            {{ w.what }} @if (w.share > 0) {<span class="mono">{{ percent(w.share) }} %</span>}
+            {{ w.what }}
+            @if (w.share > 0) {
+              <span class="mono">{{ percent(w.share) }} %</span>
+            }
             <button class="plain" (click)="cancel()">stop</button>
           </span>
         }
-        <button class="plain" (click)="undo()" [disabled]="!canUndo()" aria-label="Take back" title="Take back (Ctrl Z)">↶</button>
-        <button class="plain" (click)="redo()" [disabled]="!canRedo()" aria-label="Do again" title="Do again (Ctrl Y)">↷</button>
+        <button
+          class="plain"
+          (click)="undo()"
+          [disabled]="!canUndo()"
+          aria-label="Take back"
+          title="Take back (Ctrl Z)"
+        >
+          ↶
+        </button>
+        <button class="plain" (click)="redo()" [disabled]="!canRedo()" aria-label="Do again" title="Do again (Ctrl Y)">
+          ↷
+        </button>
         <button class="plain" (click)="theme.toggle()" [attr.aria-label]="theme.night() ? 'Day' : 'Night'">
           {{ theme.night() ? 'day' : 'night' }}
         </button>
@@ -68,7 +85,9 @@ import { PlanActions, planFeature } from './state/plan.reducer';
       }
       @for (kept of jobs.kept(); track kept.id) {
         @if (kept.id !== job()?.id) {
-          <button mat-menu-item (click)="jobs.openKept(kept.id)">Kept: {{ kept.job.name }}, {{ kept.job.setup.name }}</button>
+          <button mat-menu-item (click)="jobs.openKept(kept.id)">
+            Kept: {{ kept.job.name }}, {{ kept.job.setup.name }}
+          </button>
         }
       }
     </mat-menu>

@@ -38,7 +38,11 @@ export function heightAt(piece: ProfilePiece, d: number): number {
 export function grown(piece: ProfilePiece & { kind: 'round' }, by: number): ProfilePiece & { kind: 'round' } {
   const corner = piece.corner + by;
   if (corner < 0)
-    throw new EsquisseError('value-invalid', `An allowance of ${by} mm takes more than the corner radius.`, 'allowance');
+    throw new EsquisseError(
+      'value-invalid',
+      `An allowance of ${by} mm takes more than the corner radius.`,
+      'allowance',
+    );
   return { ...piece, corner, radius: piece.flat + corner };
 }
 

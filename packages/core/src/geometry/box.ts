@@ -68,9 +68,5 @@ function between(low: number, high: number, level: BoxLevel): number {
 
 /** Coordinates of one of the 27 box points. */
 export function boxPoint(box: Box, at: BoxPoint): [number, number, number] {
-  return [
-    between(box.minX, box.maxX, at.x),
-    between(box.minY, box.maxY, at.y),
-    between(box.minZ, box.maxZ, at.z),
-  ];
+  return [between(box.minX, box.maxX, at.x), between(box.minY, box.maxY, at.y), between(box.minZ, box.maxZ, at.z)];
 }

@@ -79,11 +79,7 @@ function planesOf(triangles: Float64Array): Float64Array {
     nz *= sign;
     planes[4 * i] = nx;
     planes[4 * i + 1] = ny;
-    const longest = Math.max(
-      Math.hypot(ux, uy, uz),
-      Math.hypot(vx, vy, vz),
-      Math.hypot(vx - ux, vy - uy, vz - uz),
-    );
+    const longest = Math.max(Math.hypot(ux, uy, uz), Math.hypot(vx, vy, vz), Math.hypot(vx - ux, vy - uy, vz - uz));
     planes[4 * i + 2] = nz < UPRIGHT_NZ || length < SLIVER_MM * longest ? 0 : nz;
     planes[4 * i + 3] = nx * triangles[o]! + ny * triangles[o + 1]! + nz * triangles[o + 2]!;
   }

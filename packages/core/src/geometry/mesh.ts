@@ -40,10 +40,7 @@ export function boxOf(mesh: TriangleMesh): Box {
  * @param faceOf face number of each triangle, or undefined
  * @throws EsquisseError `mesh-invalid` for no triangles, NaN or infinite or huge coordinates
  */
-export function weld(
-  soup: ArrayLike<number>,
-  faceOf?: ArrayLike<number>,
-): { mesh: TriangleMesh; report: MeshReport } {
+export function weld(soup: ArrayLike<number>, faceOf?: ArrayLike<number>): { mesh: TriangleMesh; report: MeshReport } {
   const corners = Math.floor(soup.length / 3);
   const vertexOf = new Uint32Array(corners);
   const table = new VertexTable(corners);

@@ -46,12 +46,7 @@ export function formatOf(fileName: string): PartFormat {
 }
 
 /** Reads a part's file by its ending. @throws EsquisseError saying what is wrong with it and where */
-export function readPart(
-  fileName: string,
-  bytes: Uint8Array,
-  unit: 'mm' | 'in',
-  step: StepReader,
-): Promise<ReadMesh> {
+export async function readPart(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in', step: StepReader): Promise<ReadMesh> {
   const format = formatOf(fileName);
   return format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
 }

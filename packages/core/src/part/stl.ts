@@ -54,7 +54,11 @@ function readBinary(bytes: Uint8Array): Float64Array {
       `byte ${HEADER}`,
     );
   if (count > MOST_TRIANGLES)
-    throw new EsquisseError('memory', `The STL file holds ${count} triangles, more than ${MOST_TRIANGLES}.`, `byte ${HEADER}`);
+    throw new EsquisseError(
+      'memory',
+      `The STL file holds ${count} triangles, more than ${MOST_TRIANGLES}.`,
+      `byte ${HEADER}`,
+    );
   if (bytes.length < wanted)
     throw new EsquisseError(
       'file-truncated',
@@ -68,24 +72,37 @@ function readBinary(bytes: Uint8Array): Float64Array {
 }
 
 function readAscii(text: string): Float64Array {
+  const lines = text.split('\n');
+  if (!/endsolid/i.test(text.slice(-2000)))
+    throw new EsquisseError(
+      'file-truncated',
+      `The STL file has no "endsolid": it was cut off after line ${lines.length}.`,
+      `line ${lines.length}`,
+    );
   const soup: number[] = [];
   let corners = 0;
   let line = 0;
-  for (const raw of text.split('\n')) {
+  for (const raw of lines) {
     line++;
     const words = raw.trim().split(/\s+/);
     const first = words[0]!.toLowerCase();
     if (first === 'vertex') {
       const xyz = words.slice(1, 4).map(Number);
       if (xyz.length < 3 || xyz.some((v) => !Number.isFinite(v)))
-        throw new EsquisseError('file-unreadable', `Line ${line} of the STL file is not a vertex: "${raw.trim()}".`, `line ${line}`);
+        throw new EsquisseError(
+          'file-unreadable',
+          `Line ${line} of the STL file is not a vertex: "${raw.trim()}".`,
+          `line ${line}`,
+        );
       soup.push(...xyz);
       corners++;
     } else if (first === 'endfacet' && corners % 3 !== 0)
-      throw new EsquisseError('file-unreadable', `The facet that ends in line ${line} has not three vertices.`, `line ${line}`);
+      throw new EsquisseError(
+        'file-unreadable',
+        `The facet that ends in line ${line} has not three vertices.`,
+        `line ${line}`,
+      );
   }
-  if (!/endsolid/i.test(text.slice(-2000)))
-    throw new EsquisseError('file-truncated', `The STL file has no "endsolid": it was cut off after line ${line}.`, `line ${line}`);
   return Float64Array.from(soup);
 }
 

@@ -37,10 +37,15 @@ export function openBundle(bytes: Uint8Array, name: string): Bundle {
   }
   const text = entries[JOB_FILE];
   if (!text)
-    throw new EsquisseError('file-kind', `"${name}" is a zip file, but not a job: there is no ${JOB_FILE} in it.`, JOB_FILE);
+    throw new EsquisseError(
+      'file-kind',
+      `"${name}" is a zip file, but not a job: there is no ${JOB_FILE} in it.`,
+      JOB_FILE,
+    );
   const job = parseJob(parseJson(strFromU8(text), `${JOB_FILE} in "${name}"`), `${JOB_FILE} in "${name}"`);
   const files: Record<string, Uint8Array> = {};
-  for (const [path, content] of Object.entries(entries)) if (path !== JOB_FILE && !path.endsWith('/')) files[path] = content;
+  for (const [path, content] of Object.entries(entries))
+    if (path !== JOB_FILE && !path.endsWith('/')) files[path] = content;
   if (job.part && !files[job.part.file])
     throw new EsquisseError('file-unreadable', `"${name}" lacks the part's file ${job.part.file}.`, job.part.file);
   return { job, files };

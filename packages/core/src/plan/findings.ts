@@ -1,5 +1,5 @@
 import type { Gouge } from '../check/gouge';
-import { lengthsOf, MOTION_NAMES, Motion, type Toolpath } from '../path/toolpath';
+import { lengthsOf, type MOTION_NAMES, Motion, type Toolpath } from '../path/toolpath';
 import type { BandReport, Mishap } from '../stock/machining';
 import type { LeftoverFigures } from '../stock/leftover';
 import type { LeftOut } from '../strategy/kind';
@@ -65,7 +65,11 @@ export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[])
 }
 
 /** Joins what the bands of rows tell. */
-export function joinBands(bands: readonly BandReport[]): { mishaps: Mishap[]; removed: Float32Array; neededStickOut: number } {
+export function joinBands(bands: readonly BandReport[]): {
+  mishaps: Mishap[];
+  removed: Float32Array;
+  neededStickOut: number;
+} {
   const removed = new Float32Array(bands[0]?.removed.length ?? 0);
   for (const band of bands) for (let i = 0; i < removed.length; i++) removed[i]! += band.removed[i]!;
   return {

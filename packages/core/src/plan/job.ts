@@ -71,7 +71,10 @@ export const setupSchema = z.object({
     .string()
     .min(1)
     .max(40)
-    .regex(/^[A-Za-z0-9][A-Za-z0-9 _.-]*$/, 'Letters, digits, blank, point, dash and underline only: it names the program.'),
+    .regex(
+      /^[A-Za-z0-9][A-Za-z0-9 _.-]*$/,
+      'Letters, digits, blank, point, dash and underline only: it names the program.',
+    ),
   workZero: workZeroSchema,
   workOffset: z.enum(['G54', 'G55', 'G56', 'G57', 'G58', 'G59']),
   /** Height above the block's top at which the cutter crosses freely, mm. */
@@ -153,7 +156,11 @@ export type Job = z.infer<typeof jobSchema>;
  */
 export function parseJob(json: unknown, source = 'The file'): Job {
   if (typeof json !== 'object' || json === null || (json as { format?: unknown }).format !== JOB_FORMAT)
-    throw new EsquisseError('file-kind', `${source} is not an Esquisse job: it lacks "format": "${JOB_FORMAT}".`, 'format');
+    throw new EsquisseError(
+      'file-kind',
+      `${source} is not an Esquisse job: it lacks "format": "${JOB_FORMAT}".`,
+      'format',
+    );
   const version = (json as { version?: unknown }).version;
   if (version !== JOB_VERSION)
     throw new EsquisseError(

@@ -166,8 +166,9 @@ async function steelVerdicts(
 }
 
 /**
- * Largest difference of two states of the stock, mm, beyond what a shift of one cell explains: beside an upright wall a
- * hair's shift moves a cell from floor to top.
+ * Largest difference of two states of the stock, mm, beyond the map's resolution: a height that lies between the planned
+ * heights of the cell and its neighbours is one that a shift of less than a cell explains (at a wall, or at the rim of a
+ * cut, a hair's shift moves a cell from floor to top).
  */
 export function worstDifference(a: HeightMap, b: HeightMap): { amount: number; x: number; y: number; z: number } {
   const worst = { amount: 0, x: 0, y: 0, z: 0 };
@@ -175,16 +176,9 @@ export function worstDifference(a: HeightMap, b: HeightMap): { amount: number; x
     for (let i = 0; i < a.nx; i++) {
       const o = j * a.nx + i;
       const h = b.heights[o]!;
-      const plain = Math.abs(h - a.heights[o]!);
-      if (plain <= worst.amount) continue;
-      let low = Infinity;
-      let high = -Infinity;
-      for (let v = Math.max(0, j - 1); v <= Math.min(a.ny - 1, j + 1); v++)
-        for (let u = Math.max(0, i - 1); u <= Math.min(a.nx - 1, i + 1); u++) {
-          low = Math.min(low, a.heights[v * a.nx + u]!);
-          high = Math.max(high, a.heights[v * a.nx + u]!);
-        }
-      const amount = Math.min(plain, Math.max(low - h, h - high, 0) || (high - low > SLOPE_MM ? 0 : plain));
+      if (Math.abs(h - a.heights[o]!) <= worst.amount) continue;
+      const [low, high] = rangeAround(a, i, j);
+      const amount = Math.max(low - h, h - high);
       if (amount > worst.amount)
         Object.assign(worst, {
           amount,
@@ -196,5 +190,15 @@ export function worstDifference(a: HeightMap, b: HeightMap): { amount: number; x
   return worst;
 }
 
-/** Neighbouring cells that differ by more than this stand at a wall or steep slope, mm. */
-const SLOPE_MM = 0.5;
+/** Lowest and highest of a cell and its neighbours. */
+function rangeAround(map: HeightMap, i: number, j: number): [number, number] {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let v = Math.max(0, j - 1); v <= Math.min(map.ny - 1, j + 1); v++)
+    for (let u = Math.max(0, i - 1); u <= Math.min(map.nx - 1, i + 1); u++) {
+      const h = map.heights[v * map.nx + u]!;
+      if (h < low) low = h;
+      if (h > high) high = h;
+    }
+  return [low, high];
+}

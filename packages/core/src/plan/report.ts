@@ -32,7 +32,8 @@ export function jobReport(job: Job, session: PlanSession, meshPositions: Float64
   const steps = job.steps.flatMap((step) => {
     const result = session.results.get(step.id);
     if (!result) return [];
-    const { seconds, time, lengths, air, retracts, removed, leftover, neededStickOut, findings, leftOut } = result.figures;
+    const { seconds, time, lengths, air, retracts, removed, leftover, neededStickOut, findings, leftOut } =
+      result.figures;
     return [
       {
         id: step.id,

@@ -174,12 +174,23 @@ export class PlanSession {
   }
 
   /** Steel above the part along its normal for any state of the stock, mm. */
-  async leftoverOf(map: HeightMap, crew: Crew, like?: { heights: Float32Array; leftover: Float32Array }): Promise<Float32Array> {
+  async leftoverOf(
+    map: HeightMap,
+    crew: Crew,
+    like?: { heights: Float32Array; leftover: Float32Array },
+  ): Promise<Float32Array> {
     const partMap = await this.preparePartMap(crew);
     const out = sharedFloat32(map.heights.length);
     await crew.all(
       'leftover',
-      spansOf(map.ny, 4 * BANDS).map((rows) => ({ part: this.machinedPart, partMap, stock: map, out, before: like, rows })),
+      spansOf(map.ny, 4 * BANDS).map((rows) => ({
+        part: this.machinedPart,
+        partMap,
+        stock: map,
+        out,
+        before: like,
+        rows,
+      })),
     );
     return out;
   }
@@ -212,7 +223,8 @@ export class PlanSession {
     const started = Date.now();
     const tool = toolOf(job.crib, step.assemblyId);
     const kind = kindOf(step.kind);
-    if (!tool || !kind) throw new EsquisseError('job-invalid', `Step "${step.name}" lacks its cutter or kind.`, step.id);
+    if (!tool || !kind)
+      throw new EsquisseError('job-invalid', `Step "${step.name}" lacks its cutter or kind.`, step.id);
     const before = earlier?.after ?? this.fullBlock;
     const tell = (what: string, from: number, to: number) => (share: number) =>
       onProgress({ stepId: step.id, what, share: from + (to - from) * share });
@@ -308,4 +320,3 @@ export function bodyOf(tool: Tool): Body {
     fluteLength: tool.cutter.APMX,
   };
 }
-

@@ -44,7 +44,15 @@ export const TASKS = {
     },
     cancel: CancelFlag,
   ): BandReport {
-    return machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.snapshots, cancel);
+    return machineBand(
+      input.map,
+      input.rows,
+      input.body,
+      input.path,
+      [0, input.path.x.length],
+      input.snapshots,
+      cancel,
+    );
   },
 
   leftover(input: {

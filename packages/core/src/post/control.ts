@@ -256,7 +256,7 @@ class Control {
     this.to(x, y, this.at[2], Motion.rapid);
     this.to(x, y, r, Motion.rapid);
     if (this.motion === 83 || this.motion === 73)
-      for (let deep = r; deep > z; ) {
+      for (let deep = r; deep > z;) {
         deep = Math.max(z, deep - q);
         this.feedTo(x, y, deep);
         if (deep <= z) break;

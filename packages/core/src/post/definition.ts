@@ -52,7 +52,11 @@ export function parsePost(json: unknown): PostDefinition {
   const result = postSchema.safeParse(json);
   if (result.success) return result.data;
   const issue = result.error.issues[0]!;
-  throw new EsquisseError('post-invalid', `Post definition: ${issue.path.join('.')}: ${issue.message}`, issue.path.join('.'));
+  throw new EsquisseError(
+    'post-invalid',
+    `Post definition: ${issue.path.join('.')}: ${issue.message}`,
+    issue.path.join('.'),
+  );
 }
 
 /** All post definitions. A new one is a file and a line here. */

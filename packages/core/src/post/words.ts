@@ -45,7 +45,11 @@ function withoutComments(raw: string, line: number): string {
   if (semicolon >= 0) text = text.slice(0, semicolon);
   text = text.replace(/\([^()]*\)/g, ' ');
   if (/[()]/.test(text))
-    throw new EsquisseError('program-invalid', `Line ${line}: a bracket is opened or closed on its own.`, `line ${line}`);
+    throw new EsquisseError(
+      'program-invalid',
+      `Line ${line}: a bracket is opened or closed on its own.`,
+      `line ${line}`,
+    );
   return text;
 }
 

@@ -83,7 +83,13 @@ class ProgramWriter {
       z: this.coordinate(path.z[0]!),
     });
     this.modal = { motion: '', x: '', y: '', z: '', f: '' };
-    if (!same) this.modal = { ...this.modal, x: this.coordinate(path.x[0]!), y: this.coordinate(path.y[0]!), z: this.coordinate(path.z[0]!) };
+    if (!same)
+      this.modal = {
+        ...this.modal,
+        x: this.coordinate(path.x[0]!),
+        y: this.coordinate(path.y[0]!),
+        z: this.coordinate(path.z[0]!),
+      };
     const lines = new Uint32Array(path.x.length);
     for (let i = same ? 0 : 1; i < path.x.length; i++) lines[i] = this.motion(step, i);
     if (last) this.fixed(this.post.toolEnd, {});

@@ -11,6 +11,8 @@ const TABLE = 64;
 const PLUNGE_MM = 1e-9;
 /** A cell lowered by less than this was cut before, mm: rounding of single precision heights. */
 const FRESH_MM = 1e-3;
+/** The touching place of a flat cutter on a slope lies on its rim; rounding must not put it outside. */
+const ON_RIM = 1 + 1e-9;
 const FLAT = 0;
 const BALL = 1;
 const BULL = 2;
@@ -189,7 +191,7 @@ export class Sweep {
           const w = Math.sqrt(w2);
           if (kind === BALL) s = u - w * tilt;
           else {
-            const q = kind === FLAT ? w : this.tableAt(v < 0 ? -v : v);
+            const q = kind === FLAT ? w : w * this.tableAt(v < 0 ? -v : v);
             s = slope > 0 ? u - q : u + q;
           }
         }
@@ -197,7 +199,7 @@ export class Sweep {
         else if (s > length) s = length;
         const e = u - s;
         const d2 = e * e + v * v;
-        if (d2 > R2) continue;
+        if (d2 > R2 * ON_RIM) continue;
         const tip = z0 + slope * s;
         let z = tip + this.rise(Math.sqrt(d2));
         if (z >= h) continue;
@@ -226,7 +228,10 @@ export class Sweep {
     return this.table[k]! * (1 - f) + this.table[k + 1]! * f;
   }
 
-  /** For each v: how far before the cell, along the move, the axis stands when the cutter touches it deepest. */
+  /**
+   * For each v: how far before the cell, along the move, the axis stands when the cutter touches it deepest, as a share of
+   * the half chord sqrt(R² - v²): a share runs smoothly to the rim, where the distance itself does not.
+   */
   private fillTable(m: number): void {
     if (m === this.tableSlope) return;
     this.tableSlope = m;
@@ -253,7 +258,8 @@ export class Sweep {
         if (step < 1e-7) break;
       }
       const d = flat + r * Math.sin(phi);
-      this.table[k] = Math.sqrt(Math.max(0, d * d - v * v));
+      const chord2 = radius * radius - v * v;
+      this.table[k] = k < TABLE && chord2 > 0 ? Math.sqrt(Math.max(0, d * d - v * v) / chord2) : this.table[k - 1]!;
     }
     this.table[TABLE + 1] = this.table[TABLE]!;
   }

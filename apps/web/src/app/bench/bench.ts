@@ -8,6 +8,7 @@ import {
   type ElementRef,
   HostListener,
   inject,
+  input,
   signal,
   untracked,
   viewChild,
@@ -64,7 +65,10 @@ export class Bench {
   private readonly scene = signal<BenchScene | undefined>(undefined);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly ready = this.store.selectSignal(planFeature.selectReady);
-  private readonly lens = this.store.selectSignal(planFeature.selectLens);
+  /** The part whatever the lens, where the piece itself is in question. */
+  readonly partOnly = input(false);
+  private readonly chosenLens = this.store.selectSignal(planFeature.selectLens);
+  private readonly lens = computed(() => (this.partOnly() ? 'part' : this.chosenLens()));
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   protected readonly axes = signal<{ name: string; x: number; y: number }[]>([]);
@@ -125,7 +129,8 @@ export class Bench {
 
   @HostListener('document:keydown', ['$event'])
   protected onKey(event: KeyboardEvent): void {
-    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName) || event.ctrlKey || event.metaKey) return;
+    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName) || event.ctrlKey || event.metaKey)
+      return;
     if (event.key === 'f' || event.key === 'F') this.look('corner');
   }
 
@@ -164,7 +169,8 @@ export class Bench {
     const top = this.block()?.maxZ ?? Infinity;
     const { high } = shown;
     scene.setSteel(shown.steel, (height, value) => {
-      if (high !== undefined && value !== undefined && !Number.isNaN(value)) return leftoverColour(value, high, GOUGE_MM);
+      if (high !== undefined && value !== undefined && !Number.isNaN(value))
+        return leftoverColour(value, high, GOUGE_MM);
       return height > top - RAW_MM ? raw : graphite;
     });
   }
@@ -192,7 +198,11 @@ export class Bench {
   private turnRose(camera: OrthographicCamera): void {
     const e = camera.matrixWorldInverse.elements;
     this.axes.set(
-      ['X', 'Y', 'Z'].map((name, k) => ({ name, x: Math.round(e[4 * k]! * 190) / 10, y: -Math.round(e[4 * k + 1]! * 190) / 10 })),
+      ['X', 'Y', 'Z'].map((name, k) => ({
+        name,
+        x: Math.round(e[4 * k]! * 190) / 10,
+        y: -Math.round(e[4 * k + 1]! * 190) / 10,
+      })),
     );
   }
 }

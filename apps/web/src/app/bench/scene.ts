@@ -28,8 +28,8 @@ import type { DrawnSteel } from '../engine/display';
 import { DAY, type Palette, rgb } from './palette';
 import { type CellColour, steelGeometry } from './steelMesh';
 
-/** Motions drawn around the playhead at most. */
-const MOST_LINES = 120_000;
+/** Motions drawn behind the playhead at most: enough to see where the cutter comes from, few enough to see the steel. */
+const MOST_LINES = 2500;
 
 /** Named directions to look from. */
 export const VIEWS = {
@@ -51,7 +51,7 @@ export class BenchScene {
   private readonly path = new Group();
   private readonly tool = new Group();
   private readonly glyphs = new Group();
-  private readonly light = new DirectionalLight(0xffffff, 2.1);
+  private readonly light = new DirectionalLight(0xffffff, 1.9);
   private palette: Palette = DAY;
   private pending = 0;
   private extent = 200;
@@ -64,8 +64,16 @@ export class BenchScene {
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener('change', () => this.draw());
-    this.scene.add(new AmbientLight(0xffffff, 1.15), this.light, this.part, this.steel, this.path, this.tool, this.glyphs);
-    const fill = new DirectionalLight(0xffffff, 0.7);
+    this.scene.add(
+      new AmbientLight(0xffffff, 0.85),
+      this.light,
+      this.part,
+      this.steel,
+      this.path,
+      this.tool,
+      this.glyphs,
+    );
+    const fill = new DirectionalLight(0xffffff, 0.45);
     fill.position.set(1, 0.6, 0.5);
     this.scene.add(fill);
     this.look('corner');
@@ -106,9 +114,10 @@ export class BenchScene {
   fit(box: Box): void {
     this.controls.target.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, (box.minZ + box.maxZ) / 2);
     const size = Math.hypot(box.maxX - box.minX, box.maxY - box.minY, box.maxZ - box.minZ);
-    this.extent = size * 0.86;
     this.camera.zoom = 1;
     const { width, height } = this.renderer.getSize(new Vector2());
+    // seen from the corner a block is about as wide as its diagonal and three quarters of it high
+    this.extent = size * Math.max(0.8, (1.04 * height) / Math.max(1, width));
     this.resize(width, height);
   }
 
@@ -138,7 +147,10 @@ export class BenchScene {
   setBlock(box: Box | undefined): void {
     clear(this.glyphs);
     if (box) {
-      this.glyphs.add(boxLines(box, this.palette.pencil), zeroGlyph(Math.max(8, (box.maxX - box.minX) / 12), this.palette));
+      this.glyphs.add(
+        boxLines(box, this.palette.pencil),
+        zeroGlyph(Math.max(8, (box.maxX - box.minX) / 12), this.palette),
+      );
     }
     this.draw();
   }
@@ -319,7 +331,12 @@ function toolSolids(tool: Tool, palette: Palette): Object3D[] {
   const solids = [
     turned(nose, '#d8cfa8', palette),
     turned(
-      [new Vector2(0, cutter.APMX), new Vector2(shank, cutter.APMX), new Vector2(shank, assembly.stickOut), new Vector2(0, assembly.stickOut)],
+      [
+        new Vector2(0, cutter.APMX),
+        new Vector2(shank, cutter.APMX),
+        new Vector2(shank, assembly.stickOut),
+        new Vector2(0, assembly.stickOut),
+      ],
       '#c3c6cb',
       palette,
     ),

@@ -64,7 +64,8 @@ function indices(s: DrawnSteel, sheet: number, rim: number): Uint32Array {
       const d = c + 1;
       if (open(a) && open(b) && open(c) && open(d)) continue;
       // the diagonal that bends less keeps ridges and walls straight
-      if (Math.abs(s.heights[a]! - s.heights[d]!) <= Math.abs(s.heights[b]! - s.heights[c]!)) out.push(a, b, d, a, d, c);
+      if (Math.abs(s.heights[a]! - s.heights[d]!) <= Math.abs(s.heights[b]! - s.heights[c]!))
+        out.push(a, b, d, a, d, c);
       else out.push(a, b, c, b, d, c);
     }
   for (let k = 0; k < rim; k++) {

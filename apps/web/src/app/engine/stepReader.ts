@@ -24,7 +24,12 @@ export const readStepFile: StepReader = (bytes, options) =>
       settle();
       if (event.data.bodies) resolve(event.data.bodies);
       else
-        reject(new EsquisseError('file-unreadable', `The STEP file cannot be read: ${event.data.error ?? 'no reason given'}.`));
+        reject(
+          new EsquisseError(
+            'file-unreadable',
+            `The STEP file cannot be read: ${event.data.error ?? 'no reason given'}.`,
+          ),
+        );
     };
     const onError = (): void => {
       settle();

@@ -1,5 +1,15 @@
 import { inject, Injectable, signal } from '@angular/core';
-import { EsquisseError, type Job, messageOf, openBundle, packBundle, parseJob, parseJson, blankProblems, boxOf } from '@esquisse/core';
+import {
+  EsquisseError,
+  type Job,
+  messageOf,
+  openBundle,
+  packBundle,
+  parseJob,
+  parseJson,
+  blankProblems,
+  boxOf,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from '../state/job.reducer';
@@ -72,7 +82,8 @@ export class Jobs {
       const files: Record<string, Uint8Array> = {};
       if (job.part) {
         const bytes = await keptFile(job.id, job.part.file);
-        if (!bytes) throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is not kept in this browser.`);
+        if (!bytes)
+          throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is not kept in this browser.`);
         files[job.part.file] = bytes;
       }
       saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, packBundle({ job, files }), 'application/zip');
@@ -103,7 +114,8 @@ export class Jobs {
 
   private async take(job: Job, files: Record<string, Uint8Array>): Promise<void> {
     const bytes = job.part && files[job.part.file];
-    if (job.part && !bytes) throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is missing.`);
+    if (job.part && !bytes)
+      throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is missing.`);
     this.tell(job.part ? `reading ${job.part.file}` : 'opening');
     const read = job.part && bytes ? await this.engine.read(job.part.file, bytes, job.part.unit) : undefined;
     const state = await this.engine.takePart(read?.mesh, job, this.job());

@@ -42,7 +42,11 @@ const ROW = 12;
         @for (f of figures(); track f[0]) {
           <div class="row">
             <dt>{{ f[0] }}</dt>
-            <dd class="number" [class.wrong]="f[0] === 'gouge' && v.figures.gouge > 0.01" [attr.data-testid]="'leftover-' + f[0]">
+            <dd
+              class="number"
+              [class.wrong]="f[0] === 'gouge' && v.figures.gouge > 0.01"
+              [attr.data-testid]="'leftover-' + f[0]"
+            >
               {{ f[1] }} <span class="unit">mm</span>
             </dd>
           </div>
@@ -71,7 +75,14 @@ export class LensPanel {
       .map((count, k) => {
         const value = v.low + ((k + 0.5) / n) * (v.high - v.low);
         const row = n - 1 - k;
-        const edge = k === n - 1 ? mm(v.high, 2) : k === Math.floor(n / 2) ? mm((v.high + v.low) / 2, 2) : k === 0 ? mm(v.low, 2) : '';
+        const edge =
+          k === n - 1
+            ? mm(v.high, 2)
+            : k === Math.floor(n / 2)
+              ? mm((v.high + v.low) / 2, 2)
+              : k === 0
+                ? mm(v.low, 2)
+                : '';
         return {
           y: row * ROW + 2,
           width: count === 0 ? 0 : Math.max(1, Math.sqrt(count / most) * WIDTH),
@@ -93,7 +104,12 @@ export class LensPanel {
     ];
   });
 
-  protected readonly described = computed(() => `Histogram of leftover: ${this.figures().map((f) => f.join(' ')).join(', ')} mm`);
+  protected readonly described = computed(
+    () =>
+      `Histogram of leftover: ${this.figures()
+        .map((f) => f.join(' '))
+        .join(', ')} mm`,
+  );
 
   protected choose(lens: Lens): void {
     this.store.dispatch(PlanActions.lensChosen({ lens }));

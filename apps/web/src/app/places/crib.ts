@@ -26,7 +26,12 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP'; label: string
     <div class="list">
       <div class="row filter">
         <label for="search" class="pencil">Find</label>
-        <input id="search" class="value find" placeholder="number, kind or size" (input)="search.set($any($event.target).value)" />
+        <input
+          id="search"
+          class="value find"
+          placeholder="number, kind or size"
+          (input)="search.set($any($event.target).value)"
+        />
       </div>
       <table>
         <thead>
@@ -47,7 +52,9 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP'; label: string
         <tbody>
           @for (t of rows(); track t.assembly.id) {
             <tr [class.chosen]="t.assembly.id === selected()?.assembly?.id" (click)="chosen.set(t.assembly.id)">
-              <td class="number"><button class="plain mono" (click)="chosen.set(t.assembly.id)">{{ t.assembly.number }}</button></td>
+              <td class="number">
+                <button class="plain mono" (click)="chosen.set(t.assembly.id)">{{ t.assembly.number }}</button>
+              </td>
               <td>{{ t.cutter.name }}</td>
               <td class="drawing"><esq-silhouette [tool]="t" [holderShown]="40" /></td>
               <td class="number">{{ t.cutter.DC }}</td>
@@ -69,7 +76,10 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP'; label: string
     </div>
     <aside class="panel" aria-label="Assembly">
       @if (selected(); as t) {
-        <p class="sentence">T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ t.holder.name }}, standing out {{ t.assembly.stickOut }} mm.</p>
+        <p class="sentence">
+          T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ t.holder.name }}, standing out
+          {{ t.assembly.stickOut }} mm.
+        </p>
         <div class="big"><esq-silhouette [tool]="t" [holderShown]="90" /></div>
         <section class="section">
           <h2>Cutter</h2>
@@ -82,23 +92,56 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP'; label: string
             </select>
           </div>
           @for (s of sizes; track s.key) {
-            <esq-value-field [label]="s.label" [key]="s.key" [value]="t.cutter[s.key]" [unit]="s.unit" [accept]="sizeAcceptor(t.cutter, s.key)" />
+            <esq-value-field
+              [label]="s.label"
+              [key]="s.key"
+              [value]="t.cutter[s.key]"
+              [unit]="s.unit"
+              [accept]="sizeAcceptor(t.cutter, s.key)"
+            />
           }
         </section>
         <section class="section">
           <h2>Assembly</h2>
           <div class="row">
             <label for="holder">Holder</label>
-            <select id="holder" class="value" (change)="tell(change(t.assembly.id, { holderId: $any($event.target).value }))">
+            <select
+              id="holder"
+              class="value"
+              (change)="tell(change(t.assembly.id, { holderId: $any($event.target).value }))"
+            >
               @for (h of holders(); track h.id) {
                 <option [value]="h.id" [selected]="h.id === t.assembly.holderId">{{ h.name }}</option>
               }
             </select>
           </div>
-          <esq-value-field label="Number" key="number" [value]="t.assembly.number" [accept]="acceptor(t.assembly.id, 'number')" />
-          <esq-value-field label="Stick-out" key="stickOut" [value]="t.assembly.stickOut" unit="mm" [accept]="acceptor(t.assembly.id, 'stickOut')" />
-          <esq-value-field label="Speed n" key="n" [value]="t.assembly.n" unit="1/min" [accept]="acceptor(t.assembly.id, 'n')" />
-          <esq-value-field label="Feed a tooth fz" key="fz" [value]="t.assembly.fz" unit="mm" [accept]="acceptor(t.assembly.id, 'fz')" />
+          <esq-value-field
+            label="Number"
+            key="number"
+            [value]="t.assembly.number"
+            [accept]="acceptor(t.assembly.id, 'number')"
+          />
+          <esq-value-field
+            label="Stick-out"
+            key="stickOut"
+            [value]="t.assembly.stickOut"
+            unit="mm"
+            [accept]="acceptor(t.assembly.id, 'stickOut')"
+          />
+          <esq-value-field
+            label="Speed n"
+            key="n"
+            [value]="t.assembly.n"
+            unit="1/min"
+            [accept]="acceptor(t.assembly.id, 'n')"
+          />
+          <esq-value-field
+            label="Feed a tooth fz"
+            key="fz"
+            [value]="t.assembly.fz"
+            unit="mm"
+            [accept]="acceptor(t.assembly.id, 'fz')"
+          />
           <div class="row">
             <span>Feed vf = fz z n</span><span class="number">{{ feed(t) }} <span class="unit">mm/min</span></span>
           </div>
@@ -127,11 +170,14 @@ export class CribPlace {
   protected readonly rows = computed(() => {
     const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
     return this.all().filter((t) => {
-      const text = `t${t.assembly.number} ${t.cutter.name} ${t.cutter.kind} ${t.cutter.DC} ${t.holder.name}`.toLowerCase();
+      const text =
+        `t${t.assembly.number} ${t.cutter.name} ${t.cutter.kind} ${t.cutter.DC} ${t.holder.name}`.toLowerCase();
       return words.every((w) => text.includes(w));
     });
   });
-  protected readonly selected = computed(() => this.all().find((t) => t.assembly.id === this.chosen()) ?? this.all()[0]);
+  protected readonly selected = computed(
+    () => this.all().find((t) => t.assembly.id === this.chosen()) ?? this.all()[0],
+  );
   protected readonly holders = computed(() => this.editor.job()?.crib.holders ?? []);
 
   protected feed(t: { assembly: { fz: number; n: number }; cutter: { ZEFP: number } }): number {
@@ -143,7 +189,10 @@ export class CribPlace {
     return steps.flatMap((s, i) => (s.assemblyId === assemblyId ? [`step ${i + 1}`] : [])).join(', ');
   }
 
-  protected acceptor(id: string, key: 'number' | 'stickOut' | 'n' | 'fz'): (value: number | null) => string | undefined {
+  protected acceptor(
+    id: string,
+    key: 'number' | 'stickOut' | 'n' | 'fz',
+  ): (value: number | null) => string | undefined {
     return (value) => this.change(id, { [key]: value ?? 0 });
   }
 

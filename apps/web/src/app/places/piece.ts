@@ -51,13 +51,14 @@ const SIZES = [
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './piece.scss',
   template: `
-    <esq-bench />
+    <esq-bench [partOnly]="true" />
     <aside class="panel" aria-label="Piece">
       @if (job(); as j) {
         <p class="sentence">
           @if (size(); as s) {
-            {{ mm(s[0], 1) }} x {{ mm(s[1], 1) }} x {{ mm(s[2], 1) }} mm, out of a block of {{ mm(block()![0], 1) }} x {{ mm(block()![1], 1) }} x
-            {{ mm(block()![2], 1) }} mm of {{ j.material.name }}. The operator probes {{ probe() }}.
+            {{ mm(s[0], 1) }} x {{ mm(s[1], 1) }} x {{ mm(s[2], 1) }} mm, out of a block of {{ mm(block()![0], 1) }} x
+            {{ mm(block()![1], 1) }} x {{ mm(block()![2], 1) }} mm of {{ j.material.name }}. The operator probes
+            {{ probe() }}.
           } @else {
             Bring in the part: STEP or STL.
           }
@@ -68,9 +69,16 @@ const SIZES = [
             <span>File</span><span class="mono">{{ j.part?.file ?? 'none yet' }}</span>
           </div>
           @if (figures(); as f) {
-            <div class="row"><span>Triangles / faces</span><span class="number">{{ f.triangles }} / {{ f.faces }}</span></div>
-            <div class="row"><span>Volume</span><span class="number">{{ mm(f.volume / 1000, 2) }} <span class="unit">cm³</span></span></div>
-            <div class="row"><span>Weight of the block</span><span class="number">{{ mm(f.weight, 2) }} <span class="unit">kg</span></span></div>
+            <div class="row">
+              <span>Triangles / faces</span><span class="number">{{ f.triangles }} / {{ f.faces }}</span>
+            </div>
+            <div class="row">
+              <span>Volume</span><span class="number">{{ mm(f.volume / 1000, 2) }} <span class="unit">cm³</span></span>
+            </div>
+            <div class="row">
+              <span>Weight of the block</span
+              ><span class="number">{{ mm(f.weight, 2) }} <span class="unit">kg</span></span>
+            </div>
           }
           <div class="row">
             <label for="unit">Unit of files without one</label>
@@ -93,7 +101,13 @@ const SIZES = [
             </select>
           </div>
           @for (f of blankFields(); track f.key) {
-            <esq-value-field [label]="f.label" [key]="f.key" [value]="f.value" unit="mm" [accept]="blankAcceptor(f.key)" />
+            <esq-value-field
+              [label]="f.label"
+              [key]="f.key"
+              [value]="f.value"
+              unit="mm"
+              [accept]="blankAcceptor(f.key)"
+            />
           }
         </section>
         <section class="section">
@@ -142,9 +156,20 @@ const SIZES = [
               }
             </select>
           </div>
-          <div class="row"><span>ISO 513 group, kc1.1, mc</span><span class="number">{{ j.material.group }}, {{ j.material.kc11 }}, {{ j.material.mc }}</span></div>
-          <div class="row"><span>Machine</span><span class="mono">{{ j.setup.machine.name }}</span></div>
-          <esq-value-field label="Crossing height over the block" key="safeHeight" [value]="j.setup.safeHeight" unit="mm" [accept]="acceptSafe" />
+          <div class="row">
+            <span>ISO 513 group, kc1.1, mc</span
+            ><span class="number">{{ j.material.group }}, {{ j.material.kc11 }}, {{ j.material.mc }}</span>
+          </div>
+          <div class="row">
+            <span>Machine</span><span class="mono">{{ j.setup.machine.name }}</span>
+          </div>
+          <esq-value-field
+            label="Crossing height over the block"
+            key="safeHeight"
+            [value]="j.setup.safeHeight"
+            unit="mm"
+            [accept]="acceptSafe"
+          />
         </section>
       }
     </aside>
@@ -211,7 +236,11 @@ export class PiecePlace {
     if (!blank) return [];
     return blank.kind === 'offset'
       ? SIDES.map(([key, label]) => ({ key, label: `Steel ${label}`, value: blank[key] }))
-      : SIZES.map(([key, label]) => ({ key, label: key === 'below' ? `Steel ${label}` : `Size in ${label}`, value: blank[key] }));
+      : SIZES.map(([key, label]) => ({
+          key,
+          label: key === 'below' ? `Steel ${label}` : `Size in ${label}`,
+          value: blank[key],
+        }));
   });
 
   protected readonly acceptSafe = (value: number | null): string | undefined =>

@@ -17,11 +17,15 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
   template: `
     <section class="checks" aria-label="Check list">
       <p class="sentence" data-testid="release-sentence">{{ sentence() }}</p>
-      <button class="press first" (click)="post()" [disabled]="!!work() || stale() > 0" data-testid="post">Post and read back</button>
+      <button class="press first" (click)="post()" [disabled]="!!work() || stale() > 0" data-testid="post">
+        Post and read back
+      </button>
       <ul>
         @for (v of released()?.verdicts ?? []; track v.id) {
           <li [class.no]="!v.ok">
-            <h2><span class="verdict">{{ v.ok ? 'yes' : 'no' }}</span> {{ v.title }}</h2>
+            <h2>
+              <span class="verdict">{{ v.ok ? 'yes' : 'no' }}</span> {{ v.title }}
+            </h2>
             <p [class.wrong]="!v.ok">{{ v.text }}</p>
             @if (!v.ok && v.at) {
               <button class="plain" (click)="show(v)">Show where</button>
@@ -30,7 +34,9 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
         }
       </ul>
       @if (released(); as r) {
-        <button class="press" [class.first]="r.ok" [disabled]="!r.ok" (click)="download()" data-testid="download">Download {{ r.fileName }}</button>
+        <button class="press" [class.first]="r.ok" [disabled]="!r.ok" (click)="download()" data-testid="download">
+          Download {{ r.fileName }}
+        </button>
         @if (!r.ok) {
           <p class="wrong">The program is not given out while a check says no.</p>
         }

@@ -40,7 +40,11 @@ import { RunStrip } from '../strip/runStrip';
       @if (!folded()) {
         <esq-lens-panel />
       }
-      <button class="plain fold" (click)="folded.set(!folded())" [attr.aria-label]="folded() ? 'Unfold the lenses' : 'Fold the lenses'">
+      <button
+        class="plain fold"
+        (click)="folded.set(!folded())"
+        [attr.aria-label]="folded() ? 'Unfold the lenses' : 'Fold the lenses'"
+      >
         {{ folded() ? '›' : '‹' }}
       </button>
     </div>

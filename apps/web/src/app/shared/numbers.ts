@@ -14,6 +14,10 @@ export function clock(seconds: number): string {
 
 /** A number as typed by a person, comma or point; undefined when it is none. */
 export function readNumber(text: string): number | undefined {
-  const bare = text.trim().replace(/\s*(mm|°|%)$/, '').replace(',', '.').replace('\u2212', '-');
+  const bare = text
+    .trim()
+    .replace(/\s*(mm|°|%)$/, '')
+    .replace(',', '.')
+    .replace('\u2212', '-');
   return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(bare) ? Number(bare) : undefined;
 }

@@ -46,6 +46,7 @@ let fields = 0;
           [id]="id"
           [class.house]="house()"
           [class.bad]="problem()"
+          [class.wide]="optional()"
           [value]="shown()"
           [placeholder]="placeholder()"
           [attr.aria-invalid]="!!problem()"

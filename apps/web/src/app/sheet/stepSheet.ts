@@ -1,13 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
-import {
-  type Field,
-  kindOf,
-  type SheetSection,
-  sideStepFor,
-  toolOf,
-  toolTitle,
-  type Value,
-} from '@esquisse/core';
+import { type Field, kindOf, type SheetSection, sideStepFor, toolOf, toolTitle, type Value } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
@@ -37,13 +29,18 @@ interface Piece {
   styleUrl: './stepSheet.scss',
   template: `
     @if (step(); as s) {
-      <input class="title" aria-label="Name of the step" [value]="s.name" (change)="rename($any($event.target).value)" />
+      <input
+        class="title"
+        aria-label="Name of the step"
+        [value]="s.name"
+        (change)="rename($any($event.target).value)"
+      />
       <p class="sentence" data-testid="sentence">
         @for (piece of sentence(); track $index) {
           @if (piece.key) {
             <button class="jump" (click)="jump(piece.key)">{{ piece.text }}</button>
           } @else {
-            {{ piece.text }}
+            <span>{{ piece.text }}</span>
           }
         }
       </p>
@@ -58,9 +55,17 @@ interface Piece {
             </div>
             <div class="row">
               <label for="assembly">Assembly</label>
-              <select id="assembly" class="value" data-key="assemblyId" [value]="s.assemblyId" (change)="changeAssembly($any($event.target).value)">
+              <select
+                id="assembly"
+                class="value"
+                data-key="assemblyId"
+                [value]="s.assemblyId"
+                (change)="changeAssembly($any($event.target).value)"
+              >
                 @for (t of tools(); track t.id) {
-                  <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.assemblyId">{{ t.title }}</option>
+                  <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.assemblyId">
+                    {{ t.title }}
+                  </option>
                 }
               </select>
             </div>
@@ -110,7 +115,9 @@ interface Piece {
               }
             }
             @if (section.id === 'passes' && sideStep(); as step) {
-              <div class="row pencil"><span>Side step on level ground</span><span class="number">{{ mm(step, 3) }} mm</span></div>
+              <div class="row pencil">
+                <span>Side step on level ground</span><span class="number">{{ mm(step, 3) }} mm</span>
+              </div>
             }
           </section>
         }
@@ -118,21 +125,37 @@ interface Piece {
       <section class="section" aria-live="polite">
         <div class="row">
           <h2>Findings</h2>
-          <span [class.stale]="!isFresh()" class="pencil">{{ isFresh() ? 'worked out' : figures() ? 'stale' : 'not worked out' }}</span>
+          <span [class.stale]="!isFresh()" class="pencil">{{
+            isFresh() ? 'worked out' : figures() ? 'stale' : 'not worked out'
+          }}</span>
         </div>
         @if (figures(); as f) {
-          <div class="row"><span>Time at the machine</span><span class="number" data-testid="step-time">{{ clock(f.time) }}</span></div>
+          <div class="row">
+            <span>Time at the machine</span><span class="number" data-testid="step-time">{{ clock(f.time) }}</span>
+          </div>
           <div class="row">
             <span>cut / air / rapid</span>
-            <span class="number">{{ metres(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ metres(f.air) }} / {{ metres(f.lengths.rapid) }} <span class="unit">m</span></span>
+            <span class="number"
+              >{{ metres(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ metres(f.air) }} /
+              {{ metres(f.lengths.rapid) }} <span class="unit">m</span></span
+            >
           </div>
-          <div class="row"><span>Retracts</span><span class="number">{{ f.retracts }}</span></div>
-          <div class="row"><span>Taken off</span><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span></div>
+          <div class="row">
+            <span>Retracts</span><span class="number">{{ f.retracts }}</span>
+          </div>
+          <div class="row">
+            <span>Taken off</span
+            ><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
+          </div>
           <div class="row">
             <span>Leaves, median / 99 %</span>
-            <span class="number">{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span>
+            <span class="number"
+              >{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span
+            >
           </div>
-          <div class="row"><span>Worked out in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span></div>
+          <div class="row">
+            <span>Worked out in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
+          </div>
           @for (finding of f.findings; track finding.kind) {
             <button class="finding wrong" (click)="stand(finding.motion)">{{ finding.text }} Stand there.</button>
           } @empty {
@@ -142,13 +165,17 @@ interface Piece {
             <details>
               <summary>{{ f.leftOut.length }} places left out</summary>
               @for (place of f.leftOut.slice(0, 20); track $index) {
-                <p class="pencil place">{{ place.why }}: X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}</p>
+                <p class="pencil place">
+                  {{ place.why }}: X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
+                </p>
               }
             </details>
           }
         }
         <div class="row actions">
-          <button class="press first" (click)="workOut()" [disabled]="!!work() || isFresh()" data-testid="work-out">Work out</button>
+          <button class="press first" (click)="workOut()" [disabled]="!!work() || isFresh()" data-testid="work-out">
+            Work out
+          </button>
           <button class="press" (click)="remove()">Remove the step</button>
         </div>
       </section>

@@ -15,8 +15,17 @@ export function withNewStep(job: Job, kindId: string, after: string | null): { j
   const kind = kindOf(kindId);
   const tool = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!).find((t) => kind && !kind.refuses(t));
   if (!kind || !tool) return undefined;
-  const stepId = freeId('s', job.steps.map((s) => s.id));
-  const step: Step = { id: stepId, name: kind.name, kind: kindId, assemblyId: tool.assembly.id, values: kind.house(tool) };
+  const stepId = freeId(
+    's',
+    job.steps.map((s) => s.id),
+  );
+  const step: Step = {
+    id: stepId,
+    name: kind.name,
+    kind: kindId,
+    assemblyId: tool.assembly.id,
+    values: kind.house(tool),
+  };
   const at = job.steps.findIndex((s) => s.id === after) + 1;
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
 }
@@ -62,9 +71,23 @@ export function withCutterChange(job: Job, id: string, change: Partial<Cutter>):
 export function withCopiedAssembly(job: Job, id: string): { job: Job; id: string } | undefined {
   const tool = toolOf(job.crib, id);
   if (!tool) return undefined;
-  const cutter = { ...tool.cutter, id: freeId('c', job.crib.cutters.map((c) => c.id)) };
+  const cutter = {
+    ...tool.cutter,
+    id: freeId(
+      'c',
+      job.crib.cutters.map((c) => c.id),
+    ),
+  };
   const number = Math.max(...job.crib.assemblies.map((a) => a.number)) + 1;
-  const assembly = { ...tool.assembly, id: freeId('t', job.crib.assemblies.map((a) => a.id)), number, cutterId: cutter.id };
+  const assembly = {
+    ...tool.assembly,
+    id: freeId(
+      't',
+      job.crib.assemblies.map((a) => a.id),
+    ),
+    number,
+    cutterId: cutter.id,
+  };
   const crib = {
     ...job.crib,
     cutters: [...job.crib.cutters, cutter],

@@ -35,7 +35,12 @@ export const jobFeature = createFeature({
   name: 'job',
   reducer: createReducer(
     initial,
-    on(JobActions.opened, (_, { job }): JobState => ({ job, past: [], future: [], selectedStepId: job.steps[0]?.id ?? null })),
+    on(JobActions.opened, (_, { job }): JobState => ({
+      job,
+      past: [],
+      future: [],
+      selectedStepId: job.steps[0]?.id ?? null,
+    })),
     on(JobActions.changed, (state, { job, selectStepId }): JobState => {
       if (!state.job || state.job === job) return state;
       return {
@@ -70,10 +75,8 @@ export const jobFeature = createFeature({
   extraSelectors: ({ selectJob, selectPast, selectFuture, selectSelectedStepId }) => ({
     selectCanUndo: createSelector(selectPast, (past) => past.length > 0),
     selectCanRedo: createSelector(selectFuture, (future) => future.length > 0),
-    selectStep: createSelector(
-      selectJob,
-      selectSelectedStepId,
-      (job, id): Step | undefined => job?.steps.find((s) => s.id === id),
+    selectStep: createSelector(selectJob, selectSelectedStepId, (job, id): Step | undefined =>
+      job?.steps.find((s) => s.id === id),
     ),
   }),
 });

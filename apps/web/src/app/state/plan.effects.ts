@@ -70,7 +70,9 @@ export class PlanEffects {
       withLatestFrom(this.store.select(jobFeature.selectJob)),
       exhaustMap(([, job]) => {
         if (!job) return EMPTY;
-        this.store.dispatch(PlanActions.workBegan({ work: { what: 'posting and reading back', share: 0, stepId: null } }));
+        this.store.dispatch(
+          PlanActions.workBegan({ work: { what: 'posting and reading back', share: 0, stepId: null } }),
+        );
         return from(this.engine.release(job)).pipe(
           concatMap((released) => [PlanActions.released({ released }), PlanActions.workEnded()]),
           catchError((error: unknown) => failed(error, 'release')),

@@ -80,42 +80,40 @@ export const planFeature = createFeature({
   reducer: createReducer(
     initial,
     on(JobActions.opened, (state): PlanSlice => ({ ...initial, lens: state.lens })),
-    on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({ ...state, released: null, trouble: null })),
+    on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({
+      ...state,
+      released: null,
+      trouble: null,
+    })),
     on(PlanActions.workBegan, (state, { work }): PlanSlice => ({ ...state, work })),
     on(PlanActions.workEnded, (state): PlanSlice => ({ ...state, work: null })),
-    on(
-      PlanActions.partTakenIn,
-      (state, { state: told }): PlanSlice => ({
-        ...state,
-        ready: true,
-        summaries: told.summaries,
-        fresh: told.fresh,
-        moment: stillThere(state.moment, told.summaries),
-      }),
-    ),
-    on(
-      PlanActions.stateTold,
-      (state, { state: told }): PlanSlice => ({
-        ...state,
-        summaries: told.summaries,
-        fresh: told.fresh,
-        moment: stillThere(state.moment, told.summaries),
-      }),
-    ),
-    on(
-      PlanActions.workedOut,
-      (state, { state: told }): PlanSlice => ({
-        ...state,
-        summaries: told.summaries,
-        fresh: told.fresh,
-        moment: endOf(told.summaries.filter((s) => told.fresh.includes(s.stepId))),
-      }),
-    ),
+    on(PlanActions.partTakenIn, (state, { state: told }): PlanSlice => ({
+      ...state,
+      ready: true,
+      summaries: told.summaries,
+      fresh: told.fresh,
+      moment: stillThere(state.moment, told.summaries),
+    })),
+    on(PlanActions.stateTold, (state, { state: told }): PlanSlice => ({
+      ...state,
+      summaries: told.summaries,
+      fresh: told.fresh,
+      moment: stillThere(state.moment, told.summaries),
+    })),
+    on(PlanActions.workedOut, (state, { state: told }): PlanSlice => ({
+      ...state,
+      summaries: told.summaries,
+      fresh: told.fresh,
+      moment: endOf(told.summaries.filter((s) => told.fresh.includes(s.stepId))),
+    })),
     on(PlanActions.failed, (state, { trouble }): PlanSlice => ({ ...state, trouble, work: null, playing: false })),
     on(PlanActions.troubleSeen, (state): PlanSlice => ({ ...state, trouble: null })),
     on(PlanActions.lensChosen, (state, { lens }): PlanSlice => ({ ...state, lens })),
     on(PlanActions.playheadMoved, (state, { moment }): PlanSlice => ({ ...state, moment })),
-    on(PlanActions.playToggled, (state): PlanSlice => ({ ...state, playing: !state.playing && state.summaries.length > 0 })),
+    on(PlanActions.playToggled, (state): PlanSlice => ({
+      ...state,
+      playing: !state.playing && state.summaries.length > 0,
+    })),
     on(PlanActions.released, (state, { released }): PlanSlice => ({ ...state, released })),
   ),
   extraSelectors: ({ selectSummaries, selectMoment }) => ({

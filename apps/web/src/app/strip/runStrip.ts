@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, type ElementRef, HostListener, inject, signal, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  type ElementRef,
+  HostListener,
+  inject,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { type Job, kindOf, STEP_KINDS, toolOf, cutterTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
@@ -55,7 +64,9 @@ interface Block {
           (drop)="drop(b.number - 1)"
           (click)="select(b.id)"
         >
-          <span class="title"><b>{{ b.number }}</b> {{ b.name }}</span>
+          <span class="title"
+            ><b>{{ b.number }}</b> {{ b.name }}</span
+          >
           <span class="mono pencil">{{ b.cutter }}</span>
           <span class="mono pencil">{{ b.time }}{{ b.leaves }}</span>
         </button>
@@ -69,7 +80,16 @@ interface Block {
           ></button>
         }
       }
-      <button class="add" (click)="openChooser()" aria-haspopup="menu" [attr.aria-expanded]="choosing()" aria-label="Add a step" data-testid="add-step">+</button>
+      <button
+        class="add"
+        (click)="openChooser()"
+        aria-haspopup="menu"
+        [attr.aria-expanded]="choosing()"
+        aria-label="Add a step"
+        data-testid="add-step"
+      >
+        +
+      </button>
       @if (headShown()) {
         <div class="head" [style.left.%]="head()" aria-hidden="true"></div>
       }
@@ -100,7 +120,9 @@ interface Block {
       </div>
     }
     <div class="transport">
-      <button class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">{{ playing() ? '❚❚ stop' : '▸ play' }}</button>
+      <button class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
+        {{ playing() ? '❚❚ stop' : '▸ play' }}
+      </button>
       <button class="plain" (click)="playback.slower()" aria-label="Slower">–</button>
       <span class="mono">{{ playback.speed() }}x</span>
       <button class="plain" (click)="playback.faster()" aria-label="Faster">+</button>
@@ -109,12 +131,18 @@ interface Block {
       <button class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
       <button class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
       <button class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">next finding</button>
-      <button class="press first all" (click)="workOutAll()" [disabled]="!!work() || !anyStale()" data-testid="work-out-all">
+      <button
+        class="press first all"
+        (click)="workOutAll()"
+        [disabled]="!!work() || !anyStale()"
+        data-testid="work-out-all"
+      >
         Work out the plan
       </button>
       @if (readout(); as r) {
         <span class="read mono" data-testid="readout">
-          X {{ r.x }} Y {{ r.y }} Z {{ r.z }} &nbsp; F {{ r.f }} &nbsp; S {{ r.s }} &nbsp; {{ r.time }} <span class="pencil">/ {{ total() }}</span>
+          X {{ r.x }} Y {{ r.y }} Z {{ r.z }} &nbsp; F {{ r.f }} &nbsp; S {{ r.s }} &nbsp; {{ r.time }}
+          <span class="pencil">/ {{ total() }}</span>
         </span>
       }
     </div>
@@ -206,12 +234,16 @@ export class RunStrip {
   protected scrub(value: string): void {
     const at = Number(value) / 100;
     const block =
-      this.blocks().find((b) => at >= b.left && at <= b.left + b.width && this.summaries().some((s) => s.stepId === b.id)) ??
-      this.blocks().filter((b) => this.summaries().some((s) => s.stepId === b.id)).pop();
+      this.blocks().find(
+        (b) => at >= b.left && at <= b.left + b.width && this.summaries().some((s) => s.stepId === b.id),
+      ) ??
+      this.blocks()
+        .filter((b) => this.summaries().some((s) => s.stepId === b.id))
+        .pop();
     if (!block) return;
     const summary = this.summaries().find((s) => s.stepId === block.id)!;
     const time = Math.max(0, Math.min(1, (at - block.left) / block.width)) * summary.figures.time;
-    this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: block.id, motion: motionAt(summary.times, time) } }));
+    this.stand(block.id, motionAt(summary.times, time));
   }
 
   protected openChooser(): void {
@@ -226,7 +258,10 @@ export class RunStrip {
     else
       this.store.dispatch(
         PlanActions.failed({
-          trouble: { message: `No cutter in the crib can do "${kindOf(kindId)?.name}". Add one at the place Crib.`, place: 'crib' },
+          trouble: {
+            message: `No cutter in the crib can do "${kindOf(kindId)?.name}". Add one at the place Crib.`,
+            place: 'crib',
+          },
         }),
       );
   }

@@ -54,7 +54,11 @@ export class LevelCutter {
     const waiting = [...nest.inner];
     while (waiting.length > 0) this.nest(takeNearest(waiting, (n) => this.distanceTo(n.region.outer)));
     const loops = [...nest.loops];
-    while (loops.length > 0) this.loop(takeNearest(loops, (l) => this.distanceTo(l.points)), nest);
+    while (loops.length > 0)
+      this.loop(
+        takeNearest(loops, (l) => this.distanceTo(l.points)),
+        nest,
+      );
   }
 
   private distanceTo(line: Polyline): number {
@@ -170,13 +174,18 @@ export class LevelCutter {
     const p = loop.points;
     const radius = Math.max(this.diameter / 8, this.diameter / 2 - INSIDE_RIM_MM);
     const highest = this.above + TALLER_MM;
-    for (let k = 0; k < p.length; k += 2)
-      if (this.travel.highestAt(p[k]!, p[k + 1]!, radius) > highest) return true;
+    for (let k = 0; k < p.length; k += 2) if (this.travel.highestAt(p[k]!, p[k + 1]!, radius) > highest) return true;
     return false;
   }
 
   private leaveOut(why: string, loop: Loop, volume?: number): void {
-    this.leftOut.push({ why, x: loop.points[0]!, y: loop.points[1]!, z: this.z, ...(volume === undefined ? {} : { volume }) });
+    this.leftOut.push({
+      why,
+      x: loop.points[0]!,
+      y: loop.points[1]!,
+      z: this.z,
+      ...(volume === undefined ? {} : { volume }),
+    });
   }
 
   private helixFits(x: number, y: number, r: number): boolean {

@@ -20,8 +20,7 @@ export function flatsOf(part: ContactMesh, smallest: number): number[] {
     const x = (t[o]! + t[o + 3]! + t[o + 6]!) / 3;
     const y = (t[o + 1]! + t[o + 4]! + t[o + 7]!) / 3;
     if (ray.at(x, y) > t[o + 2]! + SAME_MM) continue;
-    const twice =
-      (t[o + 3]! - t[o]!) * (t[o + 7]! - t[o + 1]!) - (t[o + 6]! - t[o]!) * (t[o + 4]! - t[o + 1]!);
+    const twice = (t[o + 3]! - t[o]!) * (t[o + 7]! - t[o + 1]!) - (t[o + 6]! - t[o]!) * (t[o + 4]! - t[o + 1]!);
     const key = Math.round(t[o + 2]! / SAME_MM);
     area.set(key, (area.get(key) ?? 0) + Math.abs(twice) / 2);
   }

@@ -124,6 +124,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
       z: level,
       ae: values.ae,
       within: planOutside(context, piece.radius + OUTSIDE_MM),
+      outside: OUTSIDE_MM,
       steel,
       radius: piece.radius,
       climb: values.direction === 'climb',

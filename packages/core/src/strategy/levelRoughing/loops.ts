@@ -32,8 +32,9 @@ export interface LevelLoopsInput {
   spec: TipSurfaceSpec;
   z: number;
   ae: number;
-  /** Where the cutter's axis may go: a counter-clockwise rectangle or other polygon. */
+  /** Where the cutter's axis may go, counter-clockwise, and how far outside steel its border keeps the cutter, mm. */
   within: Polygon;
+  outside: number;
   /** Steel before the step, coarse and never too low. */
   steel: HeightMap;
   radius: number;
@@ -68,6 +69,7 @@ export function levelLoops(input: LevelLoopsInput): LevelLoops {
   const steel = new SteelAtLevel(input.steel, z, input.radius);
   if (!steel.any) return { z, nests: [] };
   const simple = wall.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
+  if (wall.every((ring) => !touches(ring, within))) return { z, nests: openArea(input, steel) };
   const roots: Nest[] = [];
   let outerRing: Nest[] = [];
   for (let ring = 0; ; ring++) {
@@ -77,8 +79,7 @@ export function levelLoops(input: LevelLoopsInput): LevelLoops {
     for (const region of regions) {
       const loops = linesOf(region, within, input.climb).flatMap((loop) => steel.touching(loop));
       const nest: Nest = { region, loops, inner: [], ring };
-      const at = region.outer;
-      const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, at));
+      const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region, within));
       if (ring === 0) roots.push(nest);
       else if (parent) parent.inner.push(nest);
       else continue;
@@ -90,16 +91,35 @@ export function levelLoops(input: LevelLoopsInput): LevelLoops {
   return { z, nests: roots };
 }
 
-function holds(region: Region, polygon: Polygon): boolean {
-  // the middle of its points may lie outside of it, so ask for several and let the majority decide
-  let inside = 0;
-  const n = polygon.length / 2;
-  const looks = Math.min(5, n);
-  for (let k = 0; k < looks; k++) {
-    const p = Math.floor((k * n) / looks);
-    if (regionContains(region, polygon[2 * p]!, polygon[2 * p + 1]!)) inside++;
+/** Whether a curve has any point in the plan; curves run a cutter's radius around the part, so all or none of it has. */
+function touches(ring: Polygon, within: Polygon): boolean {
+  for (let k = 0; k < ring.length; k += 2) if (contains(within, ring[k]!, ring[k + 1]!)) return true;
+  return false;
+}
+
+/** A level without any wall: loops from outside the block inward, so that all of them begin in air. */
+function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
+  let inner: Nest[] = [];
+  for (let ring = 0; ; ring++) {
+    const borders = offsetPolygons([input.within], -input.outside - (ring + 1) * input.ae);
+    if (borders.length === 0) return inner;
+    const nests = borders.map((outer): Nest => {
+      const loop: Loop = { points: input.climb ? reversed(outer) : outer, closed: true };
+      return { region: { outer, holes: [] }, loops: steel.touching(loop), inner: [], ring };
+    });
+    nests[0]!.inner = inner;
+    inner = nests;
   }
-  return inside * 2 > looks || (inside > 0 && contains(region.outer, polygon[0]!, polygon[1]!));
+}
+
+/** Whether one region lies in another. Both may share the plan's border, so only points off it are asked. */
+function holds(region: Region, inner: Region, within: Polygon): boolean {
+  for (const ring of [...inner.holes, inner.outer])
+    for (let k = 0; k < ring.length; k += 2) {
+      const [x, y] = [ring[k]!, ring[k + 1]!];
+      if (nearestOn(within, x, y, true).distance > ON_BORDER_MM) return regionContains(region, x, y);
+    }
+  return false;
 }
 
 /** The borders of a region without what lies on the border of the plan; wall on the right (climb, ISO 3002) or left. */

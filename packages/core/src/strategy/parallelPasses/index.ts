@@ -191,7 +191,12 @@ function nearestRun(
   for (const [number, runs] of byLine)
     for (const run of runs) {
       const n = run.points.length;
-      const starts: [number, boolean][] = bothWays ? [[0, false], [n - 3, true]] : [[0, false]];
+      const starts: [number, boolean][] = bothWays
+        ? [
+            [0, false],
+            [n - 3, true],
+          ]
+        : [[0, false]];
       for (const [o, isTurned] of starts) {
         const distance = Math.hypot(run.points[o]! - at[0], run.points[o + 1]! - at[1]);
         // lines left behind come first, so that no strip stays alone in finished ground

@@ -121,8 +121,7 @@ export class SurfaceFollower {
     const length = Math.hypot(bx - ax, by - ay);
     if (length < CLOSEST_MM) return [ax, ay, Math.max(az, bz), bx, by, bz];
     const [ux, uy] = [(bx - ax) / length, (by - ay) / length];
-    const height: Heights = (s) =>
-      Math.max(az + (s / length) * (bz - az), this.surface.at(ax + s * ux, ay + s * uy));
+    const height: Heights = (s) => Math.max(az + (s / length) * (bz - az), this.surface.at(ax + s * ux, ay + s * uy));
     const n = Math.ceil(length / this.stride);
     const out: number[] = [];
     let before = az;
@@ -294,19 +293,13 @@ export class SurfaceFollower {
   }
 
   private bridge(line: ScanLine, a: Float64Array, b: Float64Array): Float64Array {
-    const s = (p: Float64Array, k: number): number => (p[3 * k]! - line.x) * line.ux + (p[3 * k + 1]! - line.y) * line.uy;
+    const s = (p: Float64Array, k: number): number =>
+      (p[3 * k]! - line.x) * line.ux + (p[3 * k + 1]! - line.y) * line.uy;
     let keep = a.length / 3;
     const begin = s(b, 0);
     while (keep > 1 && s(a, keep - 1) > begin) keep--;
     const head = a.subarray(0, 3 * keep);
-    const way = this.over(
-      head[3 * keep - 3]!,
-      head[3 * keep - 2]!,
-      head[3 * keep - 1]!,
-      b[0]!,
-      b[1]!,
-      b[2]!,
-    );
+    const way = this.over(head[3 * keep - 3]!, head[3 * keep - 2]!, head[3 * keep - 1]!, b[0]!, b[1]!, b[2]!);
     return Float64Array.from([...head, ...way, ...b.subarray(3)]);
   }
 }

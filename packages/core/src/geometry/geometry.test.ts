@@ -1,0 +1,76 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { EsquisseError } from '../errors';
+import { squaredDistances } from './distanceTransform';
+import { countOpenEdges, volumeOf, weld } from './mesh';
+import { areaOf, contains, offsetPolygons, subtract } from './polygon';
+import { squarePocket } from '../../test/shapes';
+
+describe('meshes', () => {
+  it('a pocketed block is closed and has the volume of the block less the pocket', () => {
+    const { mesh, report } = weld(squarePocket(30, 20, 10, -25));
+    expect(report).toEqual({ degenerate: 0, duplicate: 0, openEdges: 0 });
+    expect(countOpenEdges(mesh)).toBe(0);
+    expect(volumeOf(mesh)).toBeCloseTo(60 * 60 * 25 - 40 * 40 * 10, 6);
+  });
+
+  it('corners that differ by rounding become one vertex, needles and repeats are left out and told', () => {
+    const e = 3e-6;
+    const { mesh, report } = weld([0, 0, 0, 1, 0, 0, 0, 1, 0, e, e, 0, 1, e, 0, e, 1, 0, 0, 0, 0, 1, 0, 0, 0.5, 0, 0]);
+    expect(mesh.indices).toHaveLength(3);
+    expect(report.duplicate).toBe(1);
+    expect(report.degenerate).toBe(1);
+  });
+
+  it('a vertex that is no number, infinite or kilometres away is refused with its place', () => {
+    for (const bad of [NaN, Infinity, 1e9])
+      expect(() => weld([0, 0, 0, 1, 0, 0, 0, bad, 0])).toThrowError(
+        expect.objectContaining({ code: 'mesh-invalid', place: 'triangle 1' }) as EsquisseError,
+      );
+  });
+});
+
+describe('distance transform', () => {
+  it('gives the exact squared distance to the nearest mark on any grid', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 14 }),
+        fc.integer({ min: 1, max: 11 }),
+        fc.array(fc.nat(200), { maxLength: 8 }),
+        (nx, ny, marks) => {
+          const marked = new Uint8Array(nx * ny);
+          for (const m of marks) marked[m % (nx * ny)] = 1;
+          const got = squaredDistances(marked, nx, ny);
+          for (let o = 0; o < nx * ny; o++) {
+            let wanted = Infinity;
+            marked.forEach((on, k) => {
+              if (on)
+                wanted = Math.min(wanted, ((k % nx) - (o % nx)) ** 2 + (Math.floor(k / nx) - Math.floor(o / nx)) ** 2);
+            });
+            if (wanted === Infinity) expect(got[o]).toBeGreaterThan(1e15);
+            else expect(got[o]).toBe(wanted);
+          }
+        },
+      ),
+      { numRuns: 100, seed: 11 },
+    );
+  });
+});
+
+describe('polygons', () => {
+  const square = Float64Array.from([0, 0, 10, 0, 10, 10, 0, 10]);
+
+  it('a square grown by d has the area of the square, four strips and a circle', () => {
+    const [grown] = offsetPolygons([square], 3);
+    expect(Math.abs(areaOf(grown!) - (100 + 4 * 30 + Math.PI * 9))).toBeLessThan(0.2);
+  });
+
+  it('what is left of a plan around a hole is one region with that hole, and nothing inside the hole', () => {
+    const plan = Float64Array.from([-5, -5, 20, -5, 20, 20, -5, 20]);
+    const [region, ...others] = subtract([plan], [square]);
+    expect(others).toHaveLength(0);
+    expect(region!.holes).toHaveLength(1);
+    expect(areaOf(region!.outer) + areaOf(region!.holes[0]!)).toBeCloseTo(625 - 100, 6);
+    expect(contains(region!.holes[0]!, 5, 5)).toBe(true);
+  });
+});

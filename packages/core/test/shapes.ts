@@ -1,0 +1,158 @@
+import { type TriangleMesh, weld } from '../src/geometry/mesh';
+import { crewOf, CancelFlag, callHere, type Crew } from '../src/plan/crew';
+import type { Crib } from '../src/cutter/library';
+import { type Job, parseJob, type Step } from '../src/plan/job';
+import { kindOf } from '../src/strategy/registry';
+import { toolOf } from '../src/cutter/library';
+
+/** Made-up parts as triangle soups, and a made-up shop to cut them in. Lengths in mm. */
+
+export type Soup = number[];
+
+function quad(a: number[], b: number[], c: number[], d: number[]): Soup {
+  return [...a, ...b, ...c, ...a, ...c, ...d];
+}
+
+/** A closed body below the surface z = height(x, y) over a rectangle, down to `floor`. */
+export function sheet(
+  [x0, y0, x1, y1]: readonly [number, number, number, number],
+  step: number,
+  floor: number,
+  height: (x: number, y: number) => number,
+): Soup {
+  const nx = Math.round((x1 - x0) / step);
+  const ny = Math.round((y1 - y0) / step);
+  const at = (i: number, j: number): number[] => {
+    const x = x0 + ((x1 - x0) * i) / nx;
+    const y = y0 + ((y1 - y0) * j) / ny;
+    return [x, y, height(x, y)];
+  };
+  const under = (p: number[]): number[] => [p[0]!, p[1]!, floor];
+  const soup: Soup = [];
+  for (let j = 0; j < ny; j++)
+    for (let i = 0; i < nx; i++) {
+      soup.push(...quad(at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)));
+      soup.push(...quad(under(at(i, j)), under(at(i, j + 1)), under(at(i + 1, j + 1)), under(at(i + 1, j))));
+    }
+  for (let i = 0; i < nx; i++) {
+    soup.push(...quad(under(at(i, 0)), under(at(i + 1, 0)), at(i + 1, 0), at(i, 0)));
+    soup.push(...quad(under(at(i + 1, ny)), under(at(i, ny)), at(i, ny), at(i + 1, ny)));
+  }
+  for (let j = 0; j < ny; j++) {
+    soup.push(...quad(under(at(0, j + 1)), under(at(0, j)), at(0, j), at(0, j + 1)));
+    soup.push(...quad(under(at(nx, j)), under(at(nx, j + 1)), at(nx, j + 1), at(nx, j)));
+  }
+  return soup;
+}
+
+/** A block of half width `outer`, from `floor` to 0, with a square pocket of half width `half`, `depth` deep. */
+export function squarePocket(outer: number, half: number, depth: number, floor: number): Soup {
+  const ring = (s: number, z: number): number[][] => [
+    [-s, -s, z],
+    [s, -s, z],
+    [s, s, z],
+    [-s, s, z],
+  ];
+  const [top, mouth, bottom, under] = [ring(outer, 0), ring(half, 0), ring(half, -depth), ring(outer, floor)];
+  const soup: Soup = [];
+  for (let k = 0; k < 4; k++) {
+    const n = (k + 1) % 4;
+    soup.push(...quad(top[k]!, top[n]!, mouth[n]!, mouth[k]!));
+    soup.push(...quad(mouth[k]!, mouth[n]!, bottom[n]!, bottom[k]!));
+    soup.push(...quad(under[k]!, under[n]!, top[n]!, top[k]!));
+  }
+  soup.push(...quad(bottom[0]!, bottom[1]!, bottom[2]!, bottom[3]!));
+  soup.push(...quad(under[3]!, under[2]!, under[1]!, under[0]!));
+  return soup;
+}
+
+export function meshOf(soup: Soup): TriangleMesh {
+  return weld(soup).mesh;
+}
+
+export function crewHere(): Crew {
+  return crewOf([callHere], new CancelFlag());
+}
+
+export function testCrib(): Crib {
+  const holder = {
+    id: 'h',
+    name: 'Holder',
+    stack: [
+      { bottomDiameter: 20, topDiameter: 30, length: 30 },
+      { bottomDiameter: 50, topDiameter: 50, length: 30 },
+    ],
+  };
+  const cutter = (id: string, kind: 'flat' | 'ball' | 'bull', DC: number, RE: number, APMX: number) => ({
+    id,
+    name: id,
+    kind,
+    DC,
+    RE,
+    APMX,
+    DMM: DC - 0.4,
+    OAL: 150,
+    ZEFP: 4,
+    centreCutting: false,
+  });
+  const assembly = (number: number, cutterId: string, stickOut: number) => ({
+    id: `t${number}`,
+    number,
+    cutterId,
+    holderId: 'h',
+    stickOut,
+    n: 4000,
+    fz: 0.1,
+  });
+  return {
+    cutters: [
+      cutter('flat25', 'flat', 25, 0, 40),
+      cutter('bull12', 'bull', 12, 1.5, 25),
+      cutter('ball8', 'ball', 8, 4, 20),
+      cutter('flat5', 'flat', 5, 0, 15),
+    ],
+    holders: [holder],
+    assemblies: [
+      assembly(1, 'flat25', 60),
+      assembly(2, 'bull12', 50),
+      assembly(3, 'ball8', 45),
+      assembly(4, 'flat5', 30),
+    ],
+  };
+}
+
+/** A job whose work zero is the top middle of a block that is just the part's box, `above` mm higher. */
+export function testJob(
+  steps: { kind: string; assemblyId: string; values?: Record<string, unknown> }[],
+  above = 0,
+  change: Partial<Job> = {},
+): Job {
+  const crib = change.crib ?? testCrib();
+  return parseJob({
+    format: 'esquisse-job',
+    version: 1,
+    id: 'test',
+    name: 'Test',
+    part: { file: 'part.stl', unit: 'mm' },
+    material: { name: 'C45', group: 'P', kc11: 2220, mc: 0.14, density: 7.85 },
+    blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: above },
+    setup: {
+      name: 'first side',
+      workZero: { of: 'part', x: 'middle', y: 'middle', z: 'high' },
+      workOffset: 'G54',
+      safeHeight: 10,
+      machine: { name: 'Made up', rapid: 15000, acceleration: 2000, maxSpindle: 12000, maxFeed: 8000 },
+      post: 'word-address',
+    },
+    crib,
+    steps: steps.map((s, i): Step => ({
+      id: `s${i + 1}`,
+      name: `Step ${i + 1}`,
+      kind: s.kind,
+      assemblyId: s.assemblyId,
+      values: { ...kindOf(s.kind)!.house(toolOf(crib, s.assemblyId)!), ...(s.values as Step['values']) },
+    })),
+    cell: 0.25,
+    ...change,
+  });
+}
