@@ -96,6 +96,18 @@ export function areaOf(polygon: Polygon): number {
   return twice / 2;
 }
 
+/** Box around a line: least x, least y, largest x, largest y, mm. */
+export function boundsOf(line: Polyline): [number, number, number, number] {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let k = 0; k < line.length; k += 2) {
+    if (line[k]! < minX) minX = line[k]!;
+    if (line[k]! > maxX) maxX = line[k]!;
+    if (line[k + 1]! < minY) minY = line[k + 1]!;
+    if (line[k + 1]! > maxY) maxY = line[k + 1]!;
+  }
+  return [minX, minY, maxX, maxY];
+}
+
 /** Whether (x, y) lies inside a polygon (crossing count). */
 export function contains(polygon: Polygon, x: number, y: number): boolean {
   let inside = false;

@@ -46,7 +46,12 @@ export function formatOf(fileName: string): PartFormat {
 }
 
 /** Reads a part's file by its ending. @throws EsquisseError saying what is wrong with it and where */
-export async function readPart(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in', step: StepReader): Promise<ReadMesh> {
+export async function readPart(
+  fileName: string,
+  bytes: Uint8Array,
+  unit: 'mm' | 'in',
+  step: StepReader,
+): Promise<ReadMesh> {
   const format = formatOf(fileName);
   return format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
 }

@@ -53,7 +53,8 @@ export class Travel {
 
   /** Whether the cutter could stand at (x, y, z) without touching steel. */
   isClear(x: number, y: number, z: number): boolean {
-    return highestWithin(this.steel, x, y, this.tool.piece.radius) <= z + 1e-3;
+    // the search reaches two thirds of a cell too far: without it a cutter just outside a block would count as touching
+    return highestWithin(this.steel, x, y, this.tool.piece.radius - this.steel.cell) <= z + 1e-3;
   }
 
   /** Crosses to (x, y) as low as it may and goes down to just above the steel there, but not below `z`. */

@@ -52,15 +52,18 @@ const SADDLES: Readonly<Record<number, readonly (readonly [number, number])[][]>
   ],
 };
 
+/** Whether a curve must be exact near a place; elsewhere the allowed node of the grid will do. */
+export type Matters = (x: number, y: number) => boolean;
+
 /**
  * The closed curves where the tip surface crosses height z. The forbidden side (tip surface above z) lies on the left, so
  * its outer borders run counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to
  * {@link ROOT_MM}; chords and simplification add {@link REFINE_MM} and {@link SIMPLIFY_MM} at most.
  */
-export function levelCurves(grid: TipGrid, surface: TipSurface, z: number): Polygon[] {
-  const curves = new LevelTracer(grid, surface, z).rings();
+export function levelCurves(grid: TipGrid, surface: TipSurface, z: number, matters: Matters = () => true): Polygon[] {
+  const curves = new LevelTracer(grid, surface, z, matters).rings();
   return curves
-    .map((ring) => simplifyRing(refineRing(ring, surface, z), SIMPLIFY_MM))
+    .map((ring) => simplifyRing(refineRing(ring, surface, z, matters), SIMPLIFY_MM))
     .filter((ring) => ring.length >= 6);
 }
 
@@ -73,6 +76,7 @@ class LevelTracer {
     private readonly grid: TipGrid,
     private readonly surface: TipSurface,
     private readonly z: number,
+    private readonly matters: Matters,
   ) {
     for (let j = 0; j + 1 < grid.ny; j++) for (let i = 0; i + 1 < grid.nx; i++) this.cell(i, j);
   }
@@ -129,8 +133,9 @@ class LevelTracer {
     const by = upright ? ay + step : ay;
     const za = z[o]!;
     const zb = z[upright ? o + nx : o + 1]!;
-    const at =
-      za > this.z
+    const at = !this.matters(ax, ay)
+      ? ([za > this.z ? bx : ax, za > this.z ? by : ay] as const)
+      : za > this.z
         ? allowedRoot(this.surface, this.z, bx, by, zb, ax, ay, za)
         : allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb);
     const n = this.points.length / 2;
@@ -175,12 +180,13 @@ function allowedRoot(
   return [ax + low * (bx - ax), ay + low * (by - ay)];
 }
 
-function refineRing(ring: Polygon, surface: TipSurface, z: number): Polygon {
+function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters): Polygon {
   const out: number[] = [];
   const n = ring.length / 2;
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
     out.push(ring[2 * k]!, ring[2 * k + 1]!);
+    if (!matters(ring[2 * k]!, ring[2 * k + 1]!)) continue;
     refine(out, surface, z, ring[2 * k]!, ring[2 * k + 1]!, ring[2 * m]!, ring[2 * m + 1]!, 0);
   }
   return Float64Array.from(out);

@@ -170,10 +170,17 @@ export class Sweep {
 
   private cutTile(i0: number, i1: number, j0: number, j1: number, low: number): number {
     const { x0, y0, cell, nx, heights, floor } = this.map;
-    const { ux, uy, ax, ay, length, slope, z0, kind, radius } = this;
+    const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly } = this;
     const R2 = radius * radius;
+    const rim2 = R2 * ON_RIM;
+    const flat2 = flat * flat;
+    const corner2 = corner * corner;
     const tilt = slope / Math.sqrt(1 + slope * slope);
-    const area = cell * cell;
+    const perTable = TABLE / radius;
+    // sums in local numbers: a field written for every cell costs more than the cell itself
+    let removed = 0;
+    let tallest = this.tallest;
+    let fresh = 0;
     let lowered = 0;
     for (let j = j0; j <= j1; j++) {
       const y = y0 + (j + 0.5) * cell - ay;
@@ -182,16 +189,20 @@ export class Sweep {
         const h = heights[row + i]!;
         if (h <= low || h <= floor) continue;
         const x = x0 + (i + 0.5) * cell - ax;
-        const u = x * ux + y * uy;
         const v = y * ux - x * uy;
         const w2 = R2 - v * v;
         if (w2 < 0) continue;
+        const u = x * ux + y * uy;
         let s = u;
         if (slope !== 0) {
-          const w = Math.sqrt(w2);
-          if (kind === BALL) s = u - w * tilt;
+          let q = Math.sqrt(w2);
+          if (kind === BALL) s = u - q * tilt;
           else {
-            const q = kind === FLAT ? w : w * this.tableAt(v < 0 ? -v : v);
+            if (kind === BULL) {
+              const at = (v < 0 ? -v : v) * perTable;
+              const k = at | 0;
+              q *= table[k]! + (table[k + 1]! - table[k]!) * (at - k);
+            }
             s = slope > 0 ? u - q : u + q;
           }
         }
@@ -199,18 +210,25 @@ export class Sweep {
         else if (s > length) s = length;
         const e = u - s;
         const d2 = e * e + v * v;
-        if (d2 > R2 * ON_RIM) continue;
+        if (d2 > rim2) continue;
         const tip = z0 + slope * s;
-        let z = tip + this.rise(Math.sqrt(d2));
+        let z = tip;
+        if (d2 > flat2 && corner > 0) {
+          const out = flat === 0 ? d2 : (Math.sqrt(d2) - flat) ** 2;
+          z += out >= corner2 ? corner : corner - Math.sqrt(corner2 - out);
+        }
         if (z >= h) continue;
         if (z < floor) z = floor;
-        this.removed += (h - z) * area;
-        if (h - tip > this.tallest) this.tallest = h - tip;
+        removed += h - z;
+        if (h - tip > tallest) tallest = h - tip;
         lowered++;
-        if (h - z > FRESH_MM) this.cells++;
-        if (!this.measureOnly) heights[row + i] = z;
+        if (h - z > FRESH_MM) fresh++;
+        if (!measureOnly) heights[row + i] = z;
       }
     }
+    this.removed += removed * cell * cell;
+    this.tallest = tallest;
+    this.cells += fresh;
     return lowered;
   }
 
@@ -219,13 +237,6 @@ export class Sweep {
     if (e <= 0) return 0;
     const r = this.corner;
     return e >= r ? r : r - Math.sqrt(r * r - e * e);
-  }
-
-  private tableAt(v: number): number {
-    const at = (v / this.radius) * TABLE;
-    const k = at | 0;
-    const f = at - k;
-    return this.table[k]! * (1 - f) + this.table[k + 1]! * f;
   }
 
   /**

@@ -53,7 +53,6 @@ let fields = 0;
           [attr.aria-describedby]="problem() ? id + 'e' : null"
           [attr.data-key]="key()"
           (change)="take($any($event.target).value)"
-          (keydown.enter)="take($any($event.target).value)"
           (keydown.escape)="problem.set('')"
           autocomplete="off"
         />

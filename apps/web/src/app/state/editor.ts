@@ -15,6 +15,7 @@ export class Editor {
     if (!job) return 'No job is open.';
     try {
       const next = parseJob(change(job), 'The job');
+      if (JSON.stringify(next) === JSON.stringify(job)) return undefined;
       this.store.dispatch(JobActions.changed(selectStepId === undefined ? { job: next } : { job: next, selectStepId }));
       return undefined;
     } catch (error) {

@@ -1,6 +1,7 @@
 import { effect, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { PlanActions, planFeature } from '../state/plan.reducer';
+import { motionAt } from './motionAt';
 
 const SPEEDS = [1, 5, 20, 60, 200, 600];
 /** Pause between two pictures while playing, ms. */
@@ -86,16 +87,4 @@ export class Playback {
       PlanActions.playheadMoved({ moment: { stepId, motion: Math.max(0, Math.min(motion, s.path.x.length - 1)) } }),
     );
   }
-}
-
-/** First motion that ends at or after a time. */
-export function motionAt(times: Float64Array, time: number): number {
-  let low = 0;
-  let high = times.length - 1;
-  while (low < high) {
-    const mid = (low + high) >> 1;
-    if (times[mid]! < time) low = mid + 1;
-    else high = mid;
-  }
-  return low;
 }

@@ -15,7 +15,8 @@ import { withNewStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
-import { motionAt, Playback } from './playback';
+import { motionAt } from './motionAt';
+import { Playback } from './playback';
 
 /** Tints by which steps of the same cutter are told, in the order of first use. */
 const TINTS = ['#6c7682', '#2e7d74', '#3c4c86', '#8c6a3f', '#7a4a5e', '#56703f'];

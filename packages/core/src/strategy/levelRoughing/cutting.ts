@@ -1,4 +1,4 @@
-import { areaOf, nearestOn, type Polyline, type Region, regionContains } from '../../geometry/polygon';
+import { areaOf, boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../../geometry/polygon';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
 import type { TipSurface } from '../../region/tipSurface';
@@ -9,9 +9,14 @@ import type { LevelLoops, Loop, Nest } from './loops';
 const LOOK_MM = 0.3;
 /** This near to its end a link may be on a level curve, within that curve's own tolerance, mm. */
 const ON_CURVE_MM = 0.05;
-/** Steel higher than the level above by more than this, as far inside the cutter's radius, was left out up there, mm. */
+/**
+ * Steel higher than the level above by more than this and the corner radius (ridges between lines may be that high), as
+ * far inside the cutter's radius, was left out up there, mm.
+ */
 const TALLER_MM = 0.5;
 const INSIDE_RIM_MM = 1.5;
+/** A link through steel is at most this many side steps long. */
+const FARTHEST_LINK = 1.6;
 /** Angle between points of a helix, rad: 10 degrees; chords leave the circle inward by 0.004 of its radius. */
 const HELIX_STEP = Math.PI / 18;
 /** Room wanted between a helix and the wall, so that what the level above cleared surely covers it, mm. */
@@ -29,6 +34,7 @@ export interface CuttingValues {
 /** Turns the lines of the levels into motions: inner areas first, each entered through air, from a cut line, or by helix. */
 export class LevelCutter {
   readonly leftOut: LeftOut[] = [];
+  private readonly diameter: number;
   private z = 0;
   private above = 0;
   /** Lines already cut at this level. */
@@ -38,9 +44,11 @@ export class LevelCutter {
     private readonly path: PathBuilder,
     private readonly travel: Travel,
     private readonly surface: TipSurface,
-    private readonly diameter: number,
+    private readonly cutter: { radius: number; corner: number },
     private readonly values: CuttingValues,
-  ) {}
+  ) {
+    this.diameter = 2 * cutter.radius;
+  }
 
   level(loops: LevelLoops, above: number): void {
     this.z = loops.z;
@@ -92,7 +100,7 @@ export class LevelCutter {
 
   private canLink(ax: number, ay: number, bx: number, by: number): boolean {
     const length = Math.hypot(bx - ax, by - ay);
-    if (length > 1.6 * this.values.ae && !this.isClearAlong(ax, ay, bx, by, length)) return false;
+    if (length > FARTHEST_LINK * this.values.ae && !this.isClearAlong(ax, ay, bx, by, length)) return false;
     return length < 8 * this.diameter && this.isAllowedAlong(ax, ay, bx, by, length);
   }
 
@@ -127,9 +135,12 @@ export class LevelCutter {
   /** Down where a neighbouring line has been cut, then sideways. */
   private enterBesideCut(loop: Loop): Polyline | undefined {
     const p = loop.points;
-    let best = { distance: 1.6 * this.values.ae, at: -1, x: 0, y: 0 };
-    for (let k = 0; k < (loop.closed ? p.length : 2); k += 2)
-      for (const done of this.cut) {
+    let best = { distance: FARTHEST_LINK * this.values.ae, at: -1, x: 0, y: 0 };
+    const nearby = this.cut.filter((done) => boxesMeet(done.points, p, best.distance));
+    // neighbouring lines lie one side step apart: no need to look on once that is found
+    const good = 1.02 * this.values.ae;
+    for (let k = 0; k < (loop.closed ? p.length : 2) && best.distance > good; k += 2)
+      for (const done of nearby) {
         const near = nearestOn(done.points, p[k]!, p[k + 1]!, done.closed);
         if (near.distance < best.distance) best = { distance: near.distance, at: k, x: near.x, y: near.y };
       }
@@ -173,7 +184,7 @@ export class LevelCutter {
   private isBuried(loop: Loop): boolean {
     const p = loop.points;
     const radius = Math.max(this.diameter / 8, this.diameter / 2 - INSIDE_RIM_MM);
-    const highest = this.above + TALLER_MM;
+    const highest = this.above + this.cutter.corner + TALLER_MM;
     for (let k = 0; k < p.length; k += 2) if (this.travel.highestAt(p[k]!, p[k + 1]!, radius) > highest) return true;
     return false;
   }
@@ -215,6 +226,12 @@ export class LevelCutter {
       );
     }
   }
+}
+
+/** Whether the boxes around two lines come within `room` mm of each other. */
+function boxesMeet(a: Polyline, b: Polyline, room: number): boolean {
+  const [p, q] = [boundsOf(a), boundsOf(b)];
+  return p[0] <= q[2] + room && q[0] <= p[2] + room && p[1] <= q[3] + room && q[1] <= p[3] + room;
 }
 
 function takeNearest<T>(from: T[], distance: (item: T) => number): T {
@@ -268,16 +285,7 @@ function helixPlaces(loop: Loop, nest: Nest): [number, number][] {
 
 /** A point inside a region far from its borders: the best of a grid, then refined twice around it. */
 export function roomiest(region: Region): [number, number] | undefined {
-  let minX = Infinity;
-  let maxX = -Infinity;
-  let minY = Infinity;
-  let maxY = -Infinity;
-  for (let k = 0; k < region.outer.length; k += 2) {
-    minX = Math.min(minX, region.outer[k]!);
-    maxX = Math.max(maxX, region.outer[k]!);
-    minY = Math.min(minY, region.outer[k + 1]!);
-    maxY = Math.max(maxY, region.outer[k + 1]!);
-  }
+  const [minX, minY, maxX, maxY] = boundsOf(region.outer);
   let best: [number, number] | undefined;
   let room = 0;
   let [cx, cy, half] = [(minX + maxX) / 2, (minY + maxY) / 2, Math.max(maxX - minX, maxY - minY) / 2];

@@ -133,7 +133,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   );
   const path = new PathBuilder(feedsOf(tool));
   const travel = new Travel(path, coarseMap(stock, COARSE), travelTool(tool), context.safeZ);
-  const cutter = new LevelCutter(path, travel, surface, tool.cutter.DC, values);
+  const cutter = new LevelCutter(path, travel, surface, piece, values);
   loops.forEach((level, k) => {
     crew.cancel.check();
     cutter.level(level, k === 0 ? highest(steel.heights) : levels[k - 1]!);

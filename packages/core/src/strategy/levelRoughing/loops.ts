@@ -1,6 +1,7 @@
 import { squaredDistances } from '../../geometry/distanceTransform';
 import {
   areaOf,
+  boundsOf,
   contains,
   nearestOn,
   offsetPolygons,
@@ -22,6 +23,10 @@ const INNER_SIMPLIFY_MM = 0.02;
 const THIN_MM = 0.02;
 /** Points along a line at which it is asked whether it touches steel, mm apart. */
 const LOOK_MM = 1;
+/** How far around a place that meets steel curves are traced exactly, mm. */
+const NEAR_MM = 0.2;
+/** Looks kept before and behind a stretch in steel, so that it begins and ends in air. */
+const RUN_IN = 2;
 /** Two points this close to a straight border of the plan lie on it, mm. */
 const ON_BORDER_MM = 1e-3;
 /** Loops smaller than this are noise of the polygon library, mm². */
@@ -65,9 +70,10 @@ export interface LevelLoops {
 export function levelLoops(input: LevelLoopsInput): LevelLoops {
   const { z, ae, within } = input;
   const surface = new TipSurface(input.spec);
-  const wall = levelCurves(input.grid, surface, z);
   const steel = new SteelAtLevel(input.steel, z, input.radius);
   if (!steel.any) return { z, nests: [] };
+  // where the cutter meets no steel nothing is cut, and a rough curve does
+  const wall = levelCurves(input.grid, surface, z, (x, y) => steel.at(x, y, NEAR_MM));
   const simple = wall.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
   if (wall.every((ring) => !touches(ring, within))) return { z, nests: openArea(input, steel) };
   const roots: Nest[] = [];
@@ -166,7 +172,7 @@ function withoutBorder(ring: Polygon, within: Polygon): Loop[] {
 class SteelAtLevel {
   readonly any: boolean;
   private readonly distance2: Float32Array;
-  private readonly reach2: number;
+  private readonly reach: number;
 
   constructor(
     private readonly map: HeightMap,
@@ -182,20 +188,20 @@ class SteelAtLevel {
       }
     this.any = any;
     this.distance2 = squaredDistances(marked, map.nx, map.ny);
-    const reach = radius / map.cell + Math.SQRT1_2;
-    this.reach2 = reach * reach;
+    this.reach = radius / map.cell;
   }
 
-  /** Whether the cutter with its axis at (x, y) touches steel. */
-  at(x: number, y: number): boolean {
+  /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
+  at(x: number, y: number, room = 0): boolean {
+    const reach = this.reach + room / this.map.cell;
     const { x0, y0, cell, nx, ny } = this.map;
     const i = Math.floor((x - x0) / cell);
     const j = Math.floor((y - y0) / cell);
-    if (i >= 0 && j >= 0 && i < nx && j < ny) return this.distance2[j * nx + i]! <= this.reach2;
+    if (i >= 0 && j >= 0 && i < nx && j < ny) return this.distance2[j * nx + i]! <= reach * reach;
     const ci = Math.min(nx - 1, Math.max(0, i));
     const cj = Math.min(ny - 1, Math.max(0, j));
     const away = Math.hypot(i - ci, j - cj);
-    const left = Math.sqrt(this.reach2) - away;
+    const left = reach - away;
     return left > 0 && this.distance2[cj * nx + ci]! <= left * left;
   }
 
@@ -205,16 +211,7 @@ class SteelAtLevel {
       for (let k = 0; k < ring.length; k += 2) if (this.at(ring[k]!, ring[k + 1]!)) return true;
     const { cell } = this.map;
     const step = Math.max(cell, this.radius / 2);
-    let minX = Infinity;
-    let maxX = -Infinity;
-    let minY = Infinity;
-    let maxY = -Infinity;
-    for (let k = 0; k < region.outer.length; k += 2) {
-      minX = Math.min(minX, region.outer[k]!);
-      maxX = Math.max(maxX, region.outer[k]!);
-      minY = Math.min(minY, region.outer[k + 1]!);
-      maxY = Math.max(maxY, region.outer[k + 1]!);
-    }
+    const [minX, minY, maxX, maxY] = boundsOf(region.outer);
     for (let y = minY; y <= maxY; y += step)
       for (let x = minX; x <= maxX; x += step) if (this.at(x, y) && regionContains(region, x, y)) return true;
     return false;
@@ -259,7 +256,7 @@ function densified(loop: Loop, step: number): Polyline {
   return Float64Array.from(out);
 }
 
-/** Marks with gaps of up to `gap` filled, and one more kept at either side of each stretch. */
+/** Marks with gaps of up to `gap` filled, and some more kept at either side of each stretch. */
 function bridged(touch: boolean[], gap: number, closed: boolean): boolean[] {
   const n = touch.length;
   const keep = [...touch];
@@ -274,8 +271,10 @@ function bridged(touch: boolean[], gap: number, closed: boolean): boolean[] {
   }
   for (let k = 0; k < n; k++) {
     if (!touch[k]) continue;
-    if (closed || k > 0) keep[(k + n - 1) % n] = true;
-    if (closed || k + 1 < n) keep[(k + 1) % n] = true;
+    for (let by = 1; by <= RUN_IN; by++) {
+      if (closed || k >= by) keep[(k + n - by) % n] = true;
+      if (closed || k + by < n) keep[(k + by) % n] = true;
+    }
   }
   return keep;
 }

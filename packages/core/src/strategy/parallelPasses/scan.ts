@@ -12,6 +12,8 @@ const CLOSEST_MM = 0.003;
 /** Where beside the middle a chord is tested too, as a share of it, and the slope from which at both sides. */
 const EARLY = 0.23;
 const STEEP = 0.4;
+/** A chord rises by at most this, mm: on a steep wall a short step in plan is a long way along the wall. */
+const TALLEST_MM = 0.8;
 /** A pass's end is found to this length, mm. */
 const END_MM = 0.01;
 /** Shorter pieces of a pass are left out, mm. */
@@ -208,7 +210,7 @@ export class SurfaceFollower {
     }
     const s = (sa + sb) / 2;
     const z = height(s);
-    if (this.isNear(sa, za, ds, dz, s, z)) {
+    if (Math.abs(dz) <= TALLEST_MM && this.isNear(sa, za, ds, dz, s, z)) {
       // an S that crosses the chord in its middle shows itself beside it, on steep ground at either side
       const steep = Math.abs(dz) > STEEP * Math.abs(ds);
       const early = sa + EARLY * ds;

@@ -1,0 +1,83 @@
+import '@angular/compiler';
+import { type Job, kindOf, toolOf } from '@esquisse/core';
+import { describe, expect, it } from 'vitest';
+import { testJob } from '../../../../../packages/core/test/shapes';
+import { readNumber, clock } from '../shared/numbers';
+import { motionAt } from '../strip/motionAt';
+import { withAssembly, withNewStep, withoutStep, withStepAt, withValue } from './edit';
+import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
+
+const job = testJob([
+  { kind: 'level-roughing', assemblyId: 't2' },
+  { kind: 'parallel-passes', assemblyId: 't3' },
+]);
+const opened = jobFeature.reducer(undefined, JobActions.opened({ job }));
+const named = (name: string): Job => ({ ...job, name });
+
+describe('taking back', () => {
+  it('goes back and forth over every change of the job, and a new change forgets what was taken back', () => {
+    let state = opened;
+    for (const name of ['a', 'b', 'c']) state = jobFeature.reducer(state, JobActions.changed({ job: named(name) }));
+    state = jobFeature.reducer(state, JobActions.undo());
+    state = jobFeature.reducer(state, JobActions.undo());
+    expect(state.job!.name).toBe('a');
+    expect(jobFeature.reducer(state, JobActions.redo()).job!.name).toBe('b');
+    state = jobFeature.reducer(state, JobActions.changed({ job: named('d') }));
+    expect(jobFeature.reducer(state, JobActions.redo())).toBe(state);
+    state = jobFeature.reducer(state, JobActions.undo());
+    state = jobFeature.reducer(state, JobActions.undo());
+    expect(state.job).toBe(job);
+    expect(jobFeature.reducer(state, JobActions.undo())).toBe(state);
+  });
+
+  it(`reaches ${UNDO_DEPTH} changes back`, () => {
+    let state = opened;
+    for (let k = 1; k <= UNDO_DEPTH + 20; k++)
+      state = jobFeature.reducer(state, JobActions.changed({ job: named(`n${k}`) }));
+    for (let k = 0; k < UNDO_DEPTH; k++) state = jobFeature.reducer(state, JobActions.undo());
+    expect(state.job!.name).toBe('n20');
+    expect(state.past).toHaveLength(0);
+  });
+});
+
+describe('changes of the plan', () => {
+  it('a new step stands behind the chosen one, with a cutter that can do it and its house values', () => {
+    const made = withNewStep(job, 'parallel-passes', 's1')!;
+    expect(made.job.steps.map((s) => s.id)).toEqual(['s1', made.stepId, 's2']);
+    const step = made.job.steps[1]!;
+    const tool = toolOf(job.crib, step.assemblyId)!;
+    expect(tool.cutter.kind).toBe('ball');
+    expect(step.values).toEqual(kindOf('parallel-passes')!.house(tool));
+    expect(withNewStep({ ...job, crib: { ...job.crib, assemblies: [] } }, 'level-roughing', null)).toBeUndefined();
+  });
+
+  it('another cutter brings its house values, but what a person set stays', () => {
+    const set = withValue(job, 's1', 'ae', 3.3);
+    const changed = withAssembly(set, 's1', 't4').steps[0]!;
+    const house = kindOf('level-roughing')!.house(toolOf(job.crib, 't4')!);
+    expect(changed.values['ae']).toBe(3.3);
+    expect(changed.values['ap']).toBe(house['ap']);
+  });
+
+  it('steps are moved and removed without touching the others', () => {
+    expect(withStepAt(job, 's2', 0).steps.map((s) => s.id)).toEqual(['s2', 's1']);
+    expect(withoutStep(job, 's1').steps).toEqual([job.steps[1]]);
+    expect(job.steps).toHaveLength(2);
+  });
+});
+
+describe('reading and showing', () => {
+  it('numbers are taken with comma or point and with their unit, nothing else is', () => {
+    expect([' 1,5 ', '.25', '-3 mm', '\u22122', '10°'].map(readNumber)).toEqual([1.5, 0.25, -3, -2, 10]);
+    for (const text of ['', 'x', '1.2.3', '1e5', '0x10', '5 kg', 'Infinity']) expect(readNumber(text)).toBeUndefined();
+  });
+
+  it('times are shown in hours only when there are any', () => {
+    expect([0, 59.6, 61, 3599, 8291].map(clock)).toEqual(['0:00', '1:00', '1:01', '59:59', '2:18:11']);
+  });
+
+  it('the playhead stands at the first motion that ends at or after its time', () => {
+    const times = Float64Array.from([0, 1, 1, 4, 9]);
+    expect([0, 0.5, 1, 1.1, 9, 99].map((t) => motionAt(times, t))).toEqual([0, 1, 1, 3, 4, 4]);
+  });
+});

@@ -1,0 +1,141 @@
+/** Speeds of the kernels on made-up parts of 20 k, 100 k and 1 M triangles, one thread. `--json FILE` writes them too. */
+import { writeFileSync } from 'node:fs';
+import { ClosestPoint } from '../packages/core/src/geometry/closest';
+import { contactMesh } from '../packages/core/src/geometry/contactMesh';
+import { weld } from '../packages/core/src/geometry/mesh';
+import { CutterDrop, ProfileDrop } from '../packages/core/src/cutter/drop';
+import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/src/cutter/profile';
+import { levelCurves } from '../packages/core/src/region/levelCurves';
+import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/region/tipSurface';
+import { blockMap } from '../packages/core/src/stock/heightMap';
+import { Sweep } from '../packages/core/src/stock/sweep';
+import { sheet } from '../packages/core/test/shapes';
+
+type Round = ProfilePiece & { kind: 'round' };
+interface Row {
+  name: string;
+  unit: string;
+  value: number;
+}
+
+const rows: Row[] = [];
+function tell(name: string, unit: string, value: number): void {
+  rows.push({ name, unit, value });
+  console.log(`${name.padEnd(58)} ${value.toPrecision(4).padStart(10)} ${unit}`);
+}
+
+function seconds(work: () => void): number {
+  const start = process.hrtime.bigint();
+  work();
+  return Number(process.hrtime.bigint() - start) / 1e9;
+}
+
+/** A cavity-like sheet of 170 x 130 mm with waves, a bowl and a cone. */
+const surface = (x: number, y: number): number => {
+  const r = Math.hypot(x, y);
+  const bowl = r < 50 ? -40 * Math.min(1, (50 - r) / 4) : 0;
+  return bowl + (r < 20 ? (20 - r) * 1.7 : 0) + 1.5 * Math.sin(x / 9) * Math.cos(y / 7);
+};
+
+const CUTTERS: [string, Round][] = [
+  ['flat 10', roundProfile(10, 0) as Round],
+  ['ball 6', roundProfile(6, 3) as Round],
+  ['ball 16', roundProfile(16, 8) as Round],
+  ['bull-nose 16 R2', roundProfile(16, 2) as Round],
+];
+
+for (const [label, triangles] of [
+  ['20 k', 20_000],
+  ['100 k', 100_000],
+  ['1 M', 1_000_000],
+] as const) {
+  // half of a sheet's triangles lie on top
+  const step = Math.sqrt((170 * 130 * 4) / triangles);
+  const { mesh } = weld(sheet([-85, -65, 85, 65], step, -60, surface));
+  let contact = contactMesh(mesh);
+  tell(
+    `prepare, ${label}`,
+    's',
+    seconds(() => (contact = contactMesh(mesh))),
+  );
+  const raster = (visit: (x: number, y: number) => void, n: number): number => {
+    const side = Math.floor(Math.sqrt(n));
+    return (
+      (seconds(() => {
+        for (let j = 0; j < side; j++)
+          for (let i = 0; i < side; i++) visit(-80 + (160 * i) / side, -60 + (120 * j) / side);
+      }) /
+        side ** 2) *
+      1e6
+    );
+  };
+  for (const [name, piece] of CUTTERS) {
+    const drop = new CutterDrop(contact, piece);
+    raster((x, y) => drop.at(x, y), 4000);
+    tell(
+      `drop ${name}, ${label}`,
+      'µs',
+      raster((x, y) => drop.at(x, y), 40_000),
+    );
+  }
+  const holder = new ProfileDrop(
+    contact,
+    stackProfile(
+      [
+        { bottomDiameter: 27, topDiameter: 32, length: 34 },
+        { bottomDiameter: 40, topDiameter: 50, length: 28 },
+        { bottomDiameter: 62, topDiameter: 62, length: 26 },
+      ],
+      50,
+    ),
+  );
+  tell(
+    `drop holder R 31, ${label}`,
+    'µs',
+    raster((x, y) => holder.at(x, y), 10_000),
+  );
+  const closest = new ClosestPoint(contact);
+  tell(
+    `nearest point, 0.5 mm off, ${label}`,
+    'µs',
+    raster((x, y) => closest.distance(x, y, surface(x, y) + 0.5), 20_000),
+  );
+  if (triangles === 100_000) {
+    const tip = new TipSurface({ mesh: contact, piece: CUTTERS[3]![1], side: 0.4, floor: 0.3 });
+    const grid = tipGridOver(contact.box, tip.reach + 1, 0.5);
+    const fill = seconds(() => fillTipGrid(grid, tip, 0, grid.ny));
+    const trace = seconds(() => {
+      for (let k = 0; k < 60; k++) levelCurves(grid, tip, 0.3 - k * 0.66);
+    });
+    tell('60 levels, bull-nose 16 R2, 100 k, grid 0.5', 's', fill + trace);
+  }
+}
+
+for (const [name, piece, cell, length] of [
+  ['finish moves 0.5 mm, ball 6, cell 0.1', CUTTERS[1]![1], 0.1, 0.5],
+  ['finish moves 0.5 mm, ball 6, cell 0.2', CUTTERS[1]![1], 0.2, 0.5],
+  ['rough moves 3 mm, bull-nose 16 R2, cell 0.1', CUTTERS[3]![1], 0.1, 3],
+] as const) {
+  const map = blockMap({ minX: -85, minY: -65, minZ: -60, maxX: 85, maxY: 65, maxZ: 0 }, cell);
+  const sweep = new Sweep(map, piece);
+  const n = length < 1 ? 60_000 : 6000;
+  const side = length < 1 ? 0.5 : 7;
+  let [x, y, way] = [-80, -60, 1];
+  const time = seconds(() => {
+    for (let k = 0; k < n; k++) {
+      const next = x + way * length;
+      const z = (at: number): number => (length < 1 ? -2 + Math.sin(at / 9) : -2);
+      sweep.move(x, y, z(x), next, y, z(next));
+      x = next;
+      if (Math.abs(x) > 80) {
+        way = -way;
+        y = y > 60 ? -60 : y + side;
+      }
+    }
+  });
+  tell(`stock, ${name}`, 'moves/s', n / time);
+}
+tell('memory in use', 'MB', process.memoryUsage().rss / 1e6);
+
+const at = process.argv.indexOf('--json');
+if (at > 0) writeFileSync(process.argv[at + 1] ?? 'bench.json', JSON.stringify(rows, null, 2));

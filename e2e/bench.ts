@@ -1,0 +1,36 @@
+import { expect, type Page } from '@playwright/test';
+
+/** Opens the application and waits until the part lies on the bench. */
+export async function openDemo(page: Page, path = '/workplan'): Promise<void> {
+  await page.goto(path);
+  await expect(page.getByText(/full block|steel at|part and block/)).toBeVisible();
+  await idle(page);
+}
+
+/** Waits until no work is going on. */
+export async function idle(page: Page): Promise<void> {
+  await expect(page.getByRole('status')).toHaveCount(0);
+}
+
+/** Opens one of the demo's jobs from the menu. */
+export async function openJob(page: Page, title: string): Promise<void> {
+  await page.getByRole('button', { name: 'Jobs' }).click();
+  await page.getByRole('menuitem', { name: `Demo: ${title}` }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(title.split(', ')[1]!);
+  await idle(page);
+}
+
+/** Fails the test on anything that the page logs as an error. */
+export function watchErrors(page: Page): string[] {
+  const errors: string[] = [];
+  page.on('console', (message) => {
+    if (message.type() === 'error') errors.push(message.text());
+  });
+  page.on('pageerror', (error) => errors.push(String(error)));
+  return errors;
+}
+
+export async function figure(page: Page, name: string): Promise<number> {
+  const text = await page.getByTestId(`leftover-${name}`).innerText();
+  return Number(text.replace('\u2212', '-').replace(/[^\d.-]/g, ''));
+}

@@ -1,0 +1,112 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { idle, openDemo, openJob, watchErrors } from './bench';
+
+test('a value is changed, taken back and done again, and what cannot be taken says why under its field', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  const depth = page.getByLabel('Depth a level, ap', { exact: true });
+  await expect(depth).toHaveValue('2');
+  await depth.fill('1.5');
+  await depth.press('Enter');
+  await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByTestId('sentence')).toContainText('2 mm levels');
+  await page.getByRole('button', { name: 'Do again' }).click();
+  await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
+  for (const bad of ['deep', '-3', '0']) {
+    await depth.fill(bad);
+    await depth.press('Enter');
+    await expect(depth).toHaveAttribute('aria-invalid', 'true');
+    await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
+  }
+  await page.reload();
+  await idle(page);
+  await expect(page.getByLabel('Depth a level, ap', { exact: true })).toHaveValue('1.5');
+  expect(errors).toEqual([]);
+});
+
+test('broken and foreign files are refused in words and leave the open job as it was', async ({ page }) => {
+  await openDemo(page, '/piece');
+  const sentence = page.locator('.sentence');
+  await expect(sentence).toContainText('170.0 x 130.0 x 70.0 mm');
+  const broken: [string, string, RegExp][] = [
+    [
+      'broken.stl',
+      'solid broken\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0',
+      /no "endsolid": it was cut off/,
+    ],
+    ['broken.stl', 'nothing like a part', /not an STL file/],
+    ['part.step', 'ISO-10303-21;\nHEADER;', /cut off/],
+    ['drawing.pdf', '%PDF-1.7', /of a kind that is not read/],
+  ];
+  for (const [name, text, message] of broken) {
+    await page
+      .getByTestId('part-file')
+      .setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(text) });
+    await expect(page.getByRole('alert')).toContainText(message);
+    await expect(sentence).toContainText('170.0 x 130.0 x 70.0 mm');
+    await page.getByRole('button', { name: 'Close message' }).click();
+  }
+  // dropped on the page, as well
+  const data = await page.evaluateHandle(() => {
+    const transfer = new DataTransfer();
+    transfer.items.add(new File([new Uint8Array(90)], 'half.stl'));
+    return transfer;
+  });
+  await page.dispatchEvent('esq-piece', 'drop', { dataTransfer: data });
+  await expect(page.getByRole('alert')).toContainText(/no triangle|not an STL/);
+  await page.getByTestId('job-file').setInputFiles({
+    name: 'holiday.zip',
+    mimeType: 'application/zip',
+    buffer: Buffer.from([0x50, 0x4b, 3, 4, 1, 2, 3]),
+  });
+  await expect(page.getByRole('alert')).toContainText(/damaged or was cut off/);
+  await expect(sentence).toContainText('170.0 x 130.0 x 70.0 mm');
+});
+
+test('a part from an STL file, block and work zero, saved to one file and opened again', async ({ page }) => {
+  await openDemo(page, '/piece');
+  await openJob(page, 'Trowel grip, die half');
+  const corners = [
+    [0, 0],
+    [40, 0],
+    [40, 30],
+    [0, 30],
+  ];
+  const facet = (...p: number[][]): string =>
+    `facet normal 0 0 0\nouter loop\n${p.map((v) => `vertex ${v.join(' ')}`).join('\n')}\nendloop\nendfacet\n`;
+  let text = 'solid block\n';
+  for (let k = 0; k < 4; k++) {
+    const [a, b] = [corners[k]!, corners[(k + 1) % 4]!];
+    text += facet([...a, 0], [...b, 0], [...b, 12]) + facet([...a, 0], [...b, 12], [...a, 12]);
+  }
+  for (const z of [0, 12])
+    text += facet([0, 0, z], [40, 0, z], [40, 30, z]) + facet([0, 0, z], [40, 30, z], [0, 30, z]);
+  await page
+    .getByTestId('part-file')
+    .setInputFiles({ name: 'small.stl', mimeType: 'model/stl', buffer: Buffer.from(`${text}endsolid block\n`) });
+  await expect(page.locator('.sentence')).toContainText(
+    '40.0 x 30.0 x 12.0 mm, out of a block of 40.0 x 30.0 x 13.0 mm',
+  );
+  const side = page.getByLabel('Steel X low side', { exact: true });
+  await side.fill('5');
+  await side.press('Enter');
+  await expect(page.locator('.sentence')).toContainText('a block of 45.0 x 30.0 x 13.0 mm');
+  await page.getByRole('button', { name: 'X low, Y low' }).click();
+  await expect(page.locator('.sentence')).toContainText('the corner of X low side and Y low side');
+  await idle(page);
+
+  await page.getByRole('button', { name: 'Jobs' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click(),
+  ]);
+  const zip = readFileSync(await download.path());
+  await openJob(page, 'Citrus press, core insert');
+  await page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
+  await expect(page.locator('.sentence')).toContainText('a block of 45.0 x 30.0 x 13.0 mm');
+  await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
+});

@@ -1,0 +1,45 @@
+import { expect, test } from '@playwright/test';
+import { idle, openDemo } from './bench';
+
+test('pictures of the main views', async ({ page }) => {
+  const shot = (name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` });
+  /** The bench draws on request; two pictures that are the same mean it has come to rest. */
+  const rest = async (): Promise<void> => {
+    await idle(page);
+    await expect
+      .poll(async () => {
+        const before = await page.screenshot();
+        await page.waitForTimeout(700);
+        return before.equals(await page.screenshot());
+      })
+      .toBe(true);
+  };
+  await openDemo(page);
+  await page.getByTestId('work-out-all').click();
+  await idle(page);
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('scrub').fill('1450');
+  await rest();
+  await shot('workplan');
+  await page.getByTestId('step-2').click();
+  await page.keyboard.press('3');
+  await expect(page.getByTestId('leftover-median')).toBeVisible();
+  await rest();
+  await shot('leftover');
+  for (const place of ['Piece', 'Crib']) {
+    await page.getByRole('link', { name: new RegExp(place) }).click();
+    await rest();
+    await shot(place.toLowerCase());
+  }
+  await page.keyboard.press('2');
+  await page.getByRole('link', { name: /Release/ }).click();
+  await page.getByTestId('post').click();
+  await expect(page.getByTestId('download')).toBeVisible();
+  await rest();
+  await shot('release');
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await page.getByTestId('step-4').click();
+  await page.getByRole('button', { name: 'Night' }).click();
+  await rest();
+  await shot('night');
+});

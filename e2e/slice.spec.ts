@@ -1,0 +1,87 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { figure, idle, openDemo, openJob, watchErrors } from './bench';
+
+test('from an insert to a posted program: two steps added, worked out, scrubbed, posted, downloaded, found again', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Trowel grip, die half');
+  // begin with an empty plan
+  const remove = page.getByRole('button', { name: 'Remove the step' });
+  for (const left of [2, 1, 0]) {
+    await remove.click();
+    await expect(page.locator('.block')).toHaveCount(left);
+  }
+  await expect(page.getByText('The workplan has no step yet.')).toBeVisible();
+
+  await page.keyboard.press('a');
+  await page.getByTestId('add-level-roughing').click();
+  await expect(page.getByTestId('step-1')).toContainText('Level roughing');
+  await page.getByTestId('add-step').click();
+  await page.getByTestId('add-parallel-passes').click();
+  await expect(page.getByTestId('step-2')).toContainText('Parallel passes');
+  await expect(page.getByTestId('sentence')).toContainText('Follows the part with T3 ball 10');
+
+  const scallop = page.getByLabel('Scallop height on level ground', { exact: true });
+  await scallop.fill('0.05');
+  await scallop.press('Enter');
+  await expect(page.getByTestId('sentence')).toContainText('scallops of 0.05 mm');
+
+  await page.getByTestId('work-out-all').click();
+  await idle(page);
+  await expect(page.getByTestId('step-2')).not.toContainText('not worked out');
+  await expect(page.getByTestId('work-out-all')).toBeDisabled();
+
+  await page.getByRole('radio', { name: /Leftover/ }).click();
+  await expect(page.getByTestId('leftover-median')).toBeVisible();
+  await page.getByTestId('step-2').click();
+  await expect(page.getByText(/step 2, motion/)).toBeVisible();
+  await expect.poll(() => figure(page, 'median')).toBeLessThan(0.1);
+  const finished = await figure(page, 'median');
+  expect(await figure(page, 'gouge')).toBeLessThan(0.01);
+
+  // back on the time line the steel is thicker
+  await page.getByTestId('step-1').click();
+  await expect.poll(() => figure(page, 'median')).toBeGreaterThan(finished + 0.1);
+  const roughed = await figure(page, 'median');
+  await page.getByTestId('scrub').fill('300');
+  await expect(page.getByText(/step 1, motion/)).toBeVisible();
+  await expect.poll(() => figure(page, 'median')).toBeGreaterThan(roughed + 0.1);
+  await expect(page.getByTestId('readout')).toContainText(/X .*Y .*Z .*S \d+/);
+
+  await page.getByRole('link', { name: /Release/ }).click();
+  await page.getByTestId('post').click();
+  await expect(page.getByTestId('release-sentence')).toContainText('Yes: the program may go to the machine.');
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('download').click()]);
+  expect(download.suggestedFilename()).toBe('program-die-half.nc');
+  const text = readFileSync(await download.path(), 'utf8');
+  expect(text.startsWith('%\n(die half)\nG21')).toBe(true);
+  expect(text.trimEnd().endsWith('M30\n%')).toBe(true);
+  expect(text).toContain('T1 M6');
+  expect(text).toContain('T3 M6');
+  await page.getByTestId('program').getByText('G54').click();
+
+  await page.reload();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('die half');
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await idle(page);
+  await expect(page.locator('.block')).toHaveCount(2);
+  await page.getByTestId('step-2').click();
+  await expect(page.getByLabel('Scallop height on level ground', { exact: true })).toHaveValue('0.05');
+  expect(errors).toEqual([]);
+});
+
+test('the page answers while a step is worked out, and the work can be stopped', async ({ page }) => {
+  await openDemo(page);
+  await page.getByTestId('work-out-all').click();
+  await expect(page.getByRole('status')).toContainText(/step 1/);
+  await page.getByRole('link', { name: /Crib/ }).click();
+  await expect(page.getByRole('cell', { name: 'Bull-nose 16 R2' })).toBeVisible();
+  await page.getByRole('button', { name: 'stop' }).click();
+  await idle(page);
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await expect(page.getByTestId('work-out-all')).toBeEnabled();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
