@@ -72,11 +72,11 @@ interface Piece {
             @if (tool(); as t) {
               <div class="drawing">
                 <esq-silhouette [tool]="t" />
-                <dl class="mono">
+                <div class="data mono">
                   <div>n {{ t.assembly.n }} <span class="unit">1/min</span></div>
                   <div>fz {{ t.assembly.fz }} <span class="unit">mm</span></div>
                   <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
-                </dl>
+                </div>
               </div>
             }
           </section>
