@@ -54,7 +54,8 @@ export class BenchScene {
   private readonly light = new DirectionalLight(0xffffff, 1.9);
   private palette: Palette = DAY;
   private pending = 0;
-  private extent = 200;
+  /** Diagonal of what was fitted into the view, mm. */
+  private size = 250;
   /** Called after each drawing, with the direction the camera looks from. */
   onDrawn?: (camera: OrthographicCamera) => void;
 
@@ -94,8 +95,9 @@ export class BenchScene {
   resize(width: number, height: number): void {
     if (width < 2 || height < 2) return;
     this.renderer.setSize(width, height, false);
-    const half = this.extent / 2;
     const aspect = width / height;
+    // seen from the corner a block is about as wide as its diagonal and four fifths of it high
+    const half = (this.size * Math.max(0.8, 1.04 / aspect)) / 2;
     Object.assign(this.camera, { left: -half * aspect, right: half * aspect, top: half, bottom: -half });
     this.camera.updateProjectionMatrix();
     this.draw();
@@ -115,9 +117,8 @@ export class BenchScene {
     this.controls.target.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, (box.minZ + box.maxZ) / 2);
     const size = Math.hypot(box.maxX - box.minX, box.maxY - box.minY, box.maxZ - box.minZ);
     this.camera.zoom = 1;
+    this.size = size;
     const { width, height } = this.renderer.getSize(new Vector2());
-    // seen from the corner a block is about as wide as its diagonal and three quarters of it high
-    this.extent = size * Math.max(0.8, (1.04 * height) / Math.max(1, width));
     this.resize(width, height);
   }
 
