@@ -36,7 +36,7 @@ module.exports = {
       comment: 'The core knows no browser, no Node, no framework, no drawing.',
       from: { path: '^packages/core/src', pathNot: '\\.test\\.ts$' },
       to: {
-        path: '^(node:|fs$|path$|three|@angular|@ngrx|express|idb|comlink)|^(apps|packages/cli)/',
+        path: 'node_modules/(three|@angular|@ngrx|express|idb|comlink)/|^(apps|packages/cli)/',
         dependencyTypesNot: ['type-only'],
       },
     },

@@ -1,4 +1,5 @@
 import { type ContactMesh, FAN, LEAF } from '../geometry/contactMesh';
+import { bullTouch } from './bullTouch';
 import type { ProfilePiece } from './profile';
 
 /** A contact point this far outside its facet (share of the facet's area) still counts: rounding of the test. */
@@ -7,8 +8,6 @@ const INSIDE = -1e-11;
 const LEVEL_LEAN = 2e-8;
 /** Plan length below which an edge counts as upright, mm. */
 const UPRIGHT_EDGE_MM = 1e-12;
-/** The edge root is found to this angle (rad); the tip height at its flat maximum is then right to its square. */
-const ANGLE_STEP = 1e-8;
 const STACK = 1024;
 const KIND_FLAT = 0;
 const KIND_BALL = 1;
@@ -282,38 +281,13 @@ export class CutterDrop {
     const up = m > 0 ? m : -m;
     let s = w;
     if (this.kind === KIND_BALL) s = (w * up) / Math.sqrt(1 + up * up);
-    else if (this.kind === KIND_BULL) s = this.bullSummit(up, v);
+    else if (this.kind === KIND_BULL) s = bullTouch(this.flat, this.corner, up, v);
     else if (this.kind === KIND_CONE) {
       if (up < this.slope) s = (v * up) / Math.sqrt(this.slope * this.slope - up * up);
       const onDisc = v < this.flat ? Math.sqrt(this.flat * this.flat - v * v) : 0;
       if (s < onDisc) s = onDisc;
     }
     return m > 0 ? s : -s;
-  }
-
-  private bullSummit(m: number, v: number): number {
-    const flat = this.flat;
-    const r = this.corner;
-    let low = v > flat ? Math.asin(Math.min(1, (v - flat) / r)) : 0;
-    let high = Math.PI / 2;
-    let phi = Math.max(low, Math.atan(m));
-    for (let k = 0; k < 60; k++) {
-      const sin = Math.sin(phi);
-      const cos = Math.cos(phi);
-      const d = flat + r * sin;
-      const q = Math.sqrt(Math.max(0, d * d - v * v));
-      const f = sin * q - m * d * cos;
-      if (f > 0) high = phi;
-      else low = phi;
-      const slope = cos * q + (q > 0 ? (sin * d * r * cos) / q : 0) - m * (r * cos * cos - d * sin);
-      let next = phi - f / slope;
-      if (!(next > low && next < high)) next = 0.5 * (low + high);
-      const step = Math.abs(next - phi);
-      phi = next;
-      if (step < ANGLE_STEP) break;
-    }
-    const d = flat + r * Math.sin(phi);
-    return Math.sqrt(Math.max(0, d * d - v * v));
   }
 
   private facetContact(i: number): Contact {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { EsquisseError } from '../errors';
+import { type EsquisseError } from '../errors';
 import { squaredDistances } from './distanceTransform';
 import { countOpenEdges, volumeOf, weld } from './mesh';
 import { areaOf, contains, offsetPolygons, subtract } from './polygon';

@@ -1,3 +1,4 @@
+import { bullTouch } from '../cutter/bullTouch';
 import type { ProfilePiece } from '../cutter/profile';
 import type { HeightMap } from './heightMap';
 
@@ -246,31 +247,11 @@ export class Sweep {
   private fillTable(m: number): void {
     if (m === this.tableSlope) return;
     this.tableSlope = m;
-    const { flat, corner: r, radius } = this;
-    let phi = Math.atan(m);
+    const { flat, corner, radius } = this;
     for (let k = 0; k <= TABLE; k++) {
       const v = (k / TABLE) * radius;
-      let low = v > flat ? Math.asin(Math.min(1, (v - flat) / r)) : 0;
-      let high = Math.PI / 2;
-      phi = Math.min(high, Math.max(low, phi));
-      for (let n = 0; n < 40; n++) {
-        const sin = Math.sin(phi);
-        const cos = Math.cos(phi);
-        const d = flat + r * sin;
-        const q = Math.sqrt(Math.max(0, d * d - v * v));
-        const f = sin * q - m * d * cos;
-        if (f > 0) high = phi;
-        else low = phi;
-        const slope = cos * q + (q > 0 ? (sin * d * r * cos) / q : 0) - m * (r * cos * cos - d * sin);
-        let next = phi - f / slope;
-        if (!(next > low && next < high)) next = 0.5 * (low + high);
-        const step = Math.abs(next - phi);
-        phi = next;
-        if (step < 1e-7) break;
-      }
-      const d = flat + r * Math.sin(phi);
-      const chord2 = radius * radius - v * v;
-      this.table[k] = k < TABLE && chord2 > 0 ? Math.sqrt(Math.max(0, d * d - v * v) / chord2) : this.table[k - 1]!;
+      const chord = Math.sqrt(Math.max(0, radius * radius - v * v));
+      this.table[k] = k < TABLE ? bullTouch(flat, corner, m, v) / chord : this.table[k - 1]!;
     }
     this.table[TABLE + 1] = this.table[TABLE]!;
   }
