@@ -8,8 +8,8 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   fullyParallel: false,
   workers: 1,
-  timeout: 240_000,
-  expect: { timeout: 120_000 },
+  timeout: 900_000,
+  expect: { timeout: 300_000 },
   reporter: [['list']],
   use: {
     baseURL: `http://localhost:${PORT}`,

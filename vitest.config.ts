@@ -3,7 +3,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts', 'apps/web/src/**/*.test.ts'],
-    testTimeout: 120_000,
-    hookTimeout: 120_000,
+    testTimeout: 400_000,
+    hookTimeout: 400_000,
   },
 });

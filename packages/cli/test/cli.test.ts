@@ -43,7 +43,7 @@ describe('esquisse on the command line', () => {
     [-20, -15, -15, 20, 15, 1].forEach((v, k) => expect(Math.abs(report.blank[k]! - v)).toBeLessThan(0.01));
     expect(report.release.ok).toBe(true);
     expect(report.steps).toHaveLength(2);
-    expect(report.steps[0]!.lengths['cut']).toBeGreaterThan(100);
+    expect(report.steps[0]!.lengths['cut']).toBeGreaterThan(50);
     const tools = JSON.parse(readFileSync(join(out, 'tools.json'), 'utf8')) as Record<
       string,
       { type: string; stickOut: number }

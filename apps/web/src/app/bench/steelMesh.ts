@@ -54,23 +54,34 @@ function rimCells(nx: number, ny: number): [number, number][] {
 }
 
 function indices(s: DrawnSteel, sheet: number, rim: number): Uint32Array {
-  const out: number[] = [];
-  const open = (v: number): boolean => s.heights[v]! <= s.floor;
+  const out = new Uint32Array(6 * ((s.nx - 1) * (s.ny - 1) + rim));
+  let n = 0;
+  const triangle = (a: number, b: number, c: number): void => {
+    out[n++] = a;
+    out[n++] = b;
+    out[n++] = c;
+  };
+  const { heights: h, floor } = s;
   for (let j = 0; j + 1 < s.ny; j++)
     for (let i = 0; i + 1 < s.nx; i++) {
       const a = j * s.nx + i;
       const b = a + 1;
       const c = a + s.nx;
       const d = c + 1;
-      if (open(a) && open(b) && open(c) && open(d)) continue;
+      if (h[a]! <= floor && h[b]! <= floor && h[c]! <= floor && h[d]! <= floor) continue;
       // the diagonal that bends less keeps ridges and walls straight
-      if (Math.abs(s.heights[a]! - s.heights[d]!) <= Math.abs(s.heights[b]! - s.heights[c]!))
-        out.push(a, b, d, a, d, c);
-      else out.push(a, b, c, b, d, c);
+      if (Math.abs(h[a]! - h[d]!) <= Math.abs(h[b]! - h[c]!)) {
+        triangle(a, b, d);
+        triangle(a, d, c);
+      } else {
+        triangle(a, b, c);
+        triangle(b, d, c);
+      }
     }
   for (let k = 0; k < rim; k++) {
     const next = (k + 1) % rim;
-    out.push(sheet + k, sheet + rim + k, sheet + rim + next, sheet + k, sheet + rim + next, sheet + next);
+    triangle(sheet + k, sheet + rim + k, sheet + rim + next);
+    triangle(sheet + k, sheet + rim + next, sheet + next);
   }
-  return Uint32Array.from(out);
+  return out.subarray(0, n);
 }

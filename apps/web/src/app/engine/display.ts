@@ -1,7 +1,7 @@
 import type { GridFrame, HeightMap } from '@esquisse/core';
 
 /** Cells of the stock that are drawn at most: what software rendering still turns smoothly. */
-const MOST_DRAWN = 110_000;
+const MOST_DRAWN = 80_000;
 
 /** Steel ready to be drawn: heights over a coarser grid, and what a lens says there (NaN: nothing). */
 export interface DrawnSteel extends GridFrame {
