@@ -33,11 +33,13 @@ describe('simulated control', () => {
   });
 
   it('an arc by centre and the same arc by radius end at the same place and stay on the circle', () => {
-    for (const words of ['G2 X10 Y0 I10 J0', 'G2 X10 Y0 R10', 'G3 X10 Y0 R-10']) {
-      if (words.includes('I10')) continue;
+    for (const words of ['G2 X10 Y0 I0 J-10', 'G2 X10 Y0 R10', 'G3 X10 Y0 R-10']) {
       const { runs, complaints } = runControl(`${HEAD}G0 X0 Y10 Z0\n${words} F100\nM30\n`);
       expect(complaints).toEqual([]);
-      const { x, y } = runs[0]!.path;
+      const { x, y, kind } = runs[0]!.path;
+      kind.forEach((k, i) => {
+        if (k === Motion.cut) expect(Math.hypot(x[i]!, y[i]!)).toBeCloseTo(10, 6);
+      });
       expect(x[x.length - 1]).toBe(10);
       expect(y[y.length - 1]).toBe(0);
     }

@@ -97,7 +97,7 @@ export function levelLoops(input: LevelLoopsInput): LevelLoops {
   return { z, nests: roots };
 }
 
-/** Whether a curve has any point in the plan; curves run a cutter's radius around the part, so all or none of it has. */
+/** Whether any point of a curve lies in the plan. */
 function touches(ring: Polygon, within: Polygon): boolean {
   for (let k = 0; k < ring.length; k += 2) if (contains(within, ring[k]!, ring[k + 1]!)) return true;
   return false;
