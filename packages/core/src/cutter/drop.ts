@@ -1,4 +1,4 @@
-import { type ContactMesh, FAN, LEAF } from '../geometry/contactMesh';
+import { type ContactMesh, FACET, FAN, LEAF, NODE } from '../geometry/contactMesh';
 import { bullTouch } from './bullTouch';
 import type { ProfilePiece } from './profile';
 
@@ -8,7 +8,12 @@ const INSIDE = -1e-11;
 const LEVEL_LEAN = 2e-8;
 /** Plan length below which an edge counts as upright, mm. */
 const UPRIGHT_EDGE_MM = 1e-12;
-const STACK = 1024;
+/** Nodes that may wait; a tree of 10 levels puts no more than 80 on the stack. */
+const STACK = 256;
+/** What single precision may take from a roof's height, mm. */
+const ROOF_SLACK = 5e-5;
+/** The tangent to a bull-nose's tip function is taken no nearer to the rim than this share of the corner. */
+const WELL_UNDER = 0.98;
 const KIND_FLAT = 0;
 const KIND_BALL = 1;
 const KIND_BULL = 2;
@@ -44,7 +49,9 @@ export class CutterDrop {
   private px = 0;
   private py = 0;
   private last = -1;
-  private readonly stack = new Int32Array(STACK);
+  private lastTriangle = -1;
+  private readonly stack = new Int32Array(2 * STACK);
+  private readonly promise = new Float64Array(STACK);
   private readonly kind: number;
   private readonly z: number;
   private readonly flat: number;
@@ -72,58 +79,124 @@ export class CutterDrop {
    * @param atLeast only contacts above this tip height are of interest; it is returned when there is none
    */
   at(x: number, y: number, atLeast = -Infinity): number {
-    this.begin(x, y, atLeast);
-    this.descend(false);
-    if (this.triangle >= 0) this.last = (this.triangle / LEAF) | 0;
-    return this.bestTip - this.z;
-  }
-
-  private begin(x: number, y: number, atLeast: number): void {
-    this.px = x;
-    this.py = y;
     this.triangle = -1;
     this.bestTip = atLeast + this.z;
-  }
-
-  /** Walks the tree, best leaf first; with `any` only until something is touched. */
-  private descend(any: boolean): void {
-    const { boxes, levels, count } = this.mesh;
-    const stack = this.stack;
-    const top = levels.length - 2;
-    if (this.last >= 0) {
-      this.leaf(this.last, count);
-      if (any && this.triangle >= 0) return;
-    }
-    let size = 0;
-    stack[size++] = levels[top]!;
-    stack[size++] = top;
-    while (size > 0) {
-      const level = stack[--size]!;
-      const node = stack[--size]!;
-      if (level === 0) {
-        if (node === this.last || !this.boxCanTouch(boxes, node * 6)) continue;
-        this.leaf(node, count);
-        if (any && this.triangle >= 0) return;
-        continue;
-      }
-      if (!this.boxCanTouch(boxes, node * 6)) continue;
-      const first = levels[level - 1]! + Math.imul(node - levels[level]!, FAN);
-      const end = Math.min(levels[level]!, first + FAN);
-      for (let child = first; child < end; child++) {
-        if (this.boxCanTouch(boxes, child * 6)) {
-          stack[size++] = child;
-          stack[size++] = level - 1;
-        }
-      }
-    }
+    this.descend(x, y, false);
+    return this.bestTip - this.z;
   }
 
   /** Whether the cutter with its tip at (x, y, tip) is inside the mesh: {@link at} is above `tip`. Stops at the first proof. */
   exceeds(x: number, y: number, tip: number): boolean {
-    this.begin(x, y, tip);
-    this.descend(true);
-    if (this.triangle >= 0) this.last = (this.triangle / LEAF) | 0;
+    this.triangle = -1;
+    this.bestTip = tip + this.z;
+    this.descend(x, y, true);
     return this.triangle >= 0;
+  }
+
+  /**
+   * Walks the tree, the node that promises most first; with `any` only until something is touched. A node is passed over
+   * when either its box or its roof keeps the cutter below the best contact so far. The tip over a whole plane of slope m is
+   * T, touched at one place; at d from that place it is lower by at least d² / 2ρ with ρ = RE + (DC/2 - RE) / m: the ball
+   * of the corner bends by 1 / RE, the rim of the flat by m / (DC/2 - RE), and the two give way one after the other, like
+   * springs in a row. On the rim of a cone of slope s it is ρ = R / (m - s).
+   */
+  private descend(x: number, y: number, any: boolean): void {
+    this.px = x;
+    this.py = y;
+    const { nodes, levels, count } = this.mesh;
+    const { stack, promise, kind, flat, corner, radius, slope } = this;
+    const R2 = radius * radius;
+    const last = this.last;
+    if (last >= 0) {
+      this.offerCorners(this.lastTriangle);
+      this.leaf(last, count);
+      if (any && this.triangle >= 0) return;
+    }
+    stack[0] = levels[levels.length - 2]!;
+    stack[1] = levels.length - 2;
+    promise[0] = Infinity;
+    let size = 1;
+    while (size > 0) {
+      size--;
+      if (promise[size]! <= this.bestTip) continue;
+      const node = stack[2 * size]!;
+      const level = stack[2 * size + 1]!;
+      if (level === 0) {
+        if (node === last) continue;
+        this.leaf(node, count);
+        if (any && this.triangle >= 0) break;
+        continue;
+      }
+      const best = this.bestTip;
+      const base = size;
+      const first = levels[level - 1]! + Math.imul(node - levels[level]!, FAN);
+      const end = Math.min(levels[level]!, first + FAN);
+      for (let child = first; child < end; child++) {
+        const o = Math.imul(child, NODE);
+        const top = nodes[o + 5]!;
+        const q = top - best;
+        if (!(q > 0)) continue;
+        const minX = nodes[o]!;
+        const minY = nodes[o + 1]!;
+        const maxX = nodes[o + 2]!;
+        const maxY = nodes[o + 3]!;
+        const dx = x < minX ? minX - x : x > maxX ? x - maxX : 0;
+        const dy = y < minY ? minY - y : y > maxY ? y - maxY : 0;
+        const d2 = dx * dx + dy * dy;
+        if (d2 > R2) continue;
+        if (kind === KIND_BALL) {
+          if (q < corner && d2 > q * (2 * corner - q)) continue;
+        } else if (kind === KIND_BULL) {
+          if (q < corner) {
+            const reach = flat + Math.sqrt(q * (2 * corner - q));
+            if (d2 > reach * reach) continue;
+          }
+        } else if (kind === KIND_CONE) {
+          const reach = flat + q / slope;
+          if (reach < radius && d2 > reach * reach) continue;
+        }
+        const a = nodes[o + 6]!;
+        const b = nodes[o + 7]!;
+        const lean = nodes[o + 10]!;
+        const below = a * x + b * y + nodes[o + 8]! + ROOF_SLACK;
+        // tip over the whole roof, how far from the axis it is touched over the lean, and how fast the tip falls from there
+        let bound: number;
+        let out: number;
+        let bend: number;
+        if (kind === KIND_CONE) {
+          const rim = lean > slope;
+          bound = below + (rim ? radius * lean - slope * (radius - flat) : flat * lean);
+          out = rim ? radius / lean : 0;
+          bend = rim ? radius / (lean - slope) : Infinity;
+        } else {
+          bound = below + corner * nodes[o + 9]! + flat * lean;
+          bend = flat === 0 ? 0 : flat / lean;
+          out = flat > 0 && lean > 0 ? bend + corner * nodes[o + 11]! : corner * nodes[o + 11]!;
+          bend += corner;
+        }
+        if (bound <= best) continue;
+        const tx = x + out * a;
+        const ty = y + out * b;
+        const ex = tx < minX ? minX - tx : tx > maxX ? tx - maxX : 0;
+        const ey = ty < minY ? minY - ty : ty > maxY ? ty - maxY : 0;
+        bound -= (ex * ex + ey * ey) / (2 * bend);
+        if (bound <= best) continue;
+        if (top < bound) bound = top;
+        // the most promising child of the node lies on top
+        let at = size++;
+        for (; at > base && promise[at - 1]! > bound; at--) {
+          promise[at] = promise[at - 1]!;
+          stack[2 * at] = stack[2 * at - 2]!;
+          stack[2 * at + 1] = level - 1;
+        }
+        promise[at] = bound;
+        stack[2 * at] = child;
+        stack[2 * at + 1] = level - 1;
+      }
+    }
+    if (this.triangle < 0) return;
+    this.lastTriangle = this.triangle;
+    this.last = (this.triangle / LEAF) | 0;
   }
 
   /** The contact found by the last query, or undefined when there was none. */
@@ -133,28 +206,6 @@ export class CutterDrop {
     return this.edge < 0 ? this.facetContact(i) : this.edgeContact(i);
   }
 
-  private boxCanTouch(boxes: Float32Array, o: number): boolean {
-    const q = boxes[o + 5]! - this.bestTip;
-    if (!(q > 0)) return false;
-    const x = this.px;
-    const y = this.py;
-    const dx = x < boxes[o]! ? boxes[o]! - x : x > boxes[o + 2]! ? x - boxes[o + 2]! : 0;
-    const dy = y < boxes[o + 1]! ? boxes[o + 1]! - y : y > boxes[o + 3]! ? y - boxes[o + 3]! : 0;
-    const d2 = dx * dx + dy * dy;
-    const R = this.radius;
-    if (d2 > R * R) return false;
-    if (this.kind === KIND_FLAT) return true;
-    if (this.kind === KIND_CONE) {
-      const reach = this.flat + q / this.slope;
-      return reach >= R || d2 <= reach * reach;
-    }
-    const r = this.corner;
-    if (q >= r) return true;
-    if (this.kind === KIND_BALL) return d2 <= q * (2 * r - q);
-    const reach = this.flat + Math.sqrt(q * (2 * r - q));
-    return d2 <= reach * reach;
-  }
-
   private leaf(node: number, count: number): void {
     const first = node * LEAF;
     const end = Math.min(count, first + LEAF);
@@ -162,44 +213,49 @@ export class CutterDrop {
   }
 
   private testTriangle(i: number): void {
-    const planes = this.mesh.planes;
-    const nz = planes[4 * i + 2]!;
-    const x = this.px;
-    const y = this.py;
-    if (nz > 0) {
-      const nx = planes[4 * i]!;
-      const ny = planes[4 * i + 1]!;
-      const h2 = nx * nx + ny * ny;
-      const h = Math.sqrt(h2);
-      let out: number;
-      let rise: number;
-      if (this.kind === KIND_CONE) {
-        const atRim = h > this.slope * nz;
-        const reach = atRim ? this.radius : this.flat;
-        out = h > LEVEL_LEAN ? reach / h : 0;
-        rise = atRim ? this.slope * (this.radius - this.flat) : 0;
-      } else {
-        out = (h > LEVEL_LEAN ? this.flat / h : 0) + this.corner;
-        rise = this.corner * (1 - nz);
-      }
-      const cx = x - out * nx;
-      const cy = y - out * ny;
-      const tip = (planes[4 * i + 3]! - nx * cx - ny * cy) / nz - rise;
+    const facets = this.mesh.facets;
+    const o = i * FACET;
+    const a = facets[o]!;
+    // not so for an upright facet, whose a is not a number
+    if (a === a) {
+      const { px, py, kind, corner, radius } = this;
+      const b = facets[o + 1]!;
+      const lean = facets[o + 4]!;
+      const below = a * px + b * py + facets[o + 2]!;
+      let flat = this.flat;
+      let tip: number;
+      let bend = flat === 0 ? corner : corner + flat / lean;
+      if (kind === KIND_CONE) {
+        if (lean > this.slope) {
+          tip = below + radius * lean - this.slope * (radius - flat);
+          flat = radius;
+          bend = radius / (lean - this.slope);
+        } else {
+          tip = below + flat * lean;
+          bend = Infinity;
+        }
+      } else tip = below + corner * facets[o + 3]! + flat * lean;
       if (tip <= this.bestTip) return;
-      if (this.inside(i, cx, cy)) {
+      const out = corner / (1 + facets[o + 3]!) + (flat > 0 && lean > 0 ? flat / lean : 0);
+      const outside = this.outside(i, px + out * a, py + out * b);
+      if (outside < 0) {
         this.bestTip = tip;
         this.triangle = i;
         this.edge = -1;
         return;
       }
+      if (outside > 2 * bend * (tip - this.bestTip)) return;
     }
+    // any place of the mesh under the cutter is a beginning, even one whose edges are left out
+    if (this.bestTip === -Infinity) this.offerCorners(i);
     const kept = this.mesh.edges[i]!;
     if (kept & 1) this.testEdge(i, 0);
     if (kept & 2) this.testEdge(i, 1);
     if (kept & 4) this.testEdge(i, 2);
   }
 
-  private inside(i: number, x: number, y: number): boolean {
+  /** -1 when (x, y) lies in triangle i in plan; else the square of its distance from an edge's line that it is behind, mm². */
+  private outside(i: number, x: number, y: number): number {
     const t = this.mesh.triangles;
     const o = 9 * i;
     const ax = t[o]! - x;
@@ -208,12 +264,21 @@ export class CutterDrop {
     const by = t[o + 4]! - y;
     const cx = t[o + 6]! - x;
     const cy = t[o + 7]! - y;
-    const e0 = ax * by - ay * bx;
-    const e1 = bx * cy - by * cx;
-    const e2 = cx * ay - cy * ax;
-    const area = e0 + e1 + e2;
-    const slack = INSIDE * Math.abs(area);
-    return area > 0 ? e0 >= slack && e1 >= slack && e2 >= slack : -e0 >= slack && -e1 >= slack && -e2 >= slack;
+    let e0 = ax * by - ay * bx;
+    let e1 = bx * cy - by * cx;
+    let e2 = cx * ay - cy * ax;
+    let area = e0 + e1 + e2;
+    if (area < 0) {
+      area = -area;
+      e0 = -e0;
+      e1 = -e1;
+      e2 = -e2;
+    }
+    const slack = INSIDE * area;
+    if (e0 < slack) return (e0 * e0) / ((bx - ax) * (bx - ax) + (by - ay) * (by - ay));
+    if (e1 < slack) return (e1 * e1) / ((cx - bx) * (cx - bx) + (cy - by) * (cy - by));
+    if (e2 < slack) return (e2 * e2) / ((ax - cx) * (ax - cx) + (ay - cy) * (ay - cy));
+    return -1;
   }
 
   private testEdge(i: number, e: number): void {
@@ -251,11 +316,68 @@ export class CutterDrop {
     const nearest = lo > 0 ? lo : hi < 0 ? hi : 0;
     const top = az + m * ((m > 0 ? hi : lo) - sa);
     if (top - this.rise(Math.sqrt(v2 + nearest * nearest)) <= this.bestTip) return;
-    let s = this.summit(m, Math.abs(v), w);
+    let s: number;
+    if (this.kind === KIND_BULL) {
+      s = this.bullSummit(m, v2, lo, hi, this.bestTip - az + m * sa);
+      if (s !== s) return;
+    } else {
+      s = this.summit(m, Math.abs(v), w);
+      if (s < lo) s = lo;
+      else if (s > hi) s = hi;
+    }
+    const d = Math.sqrt(v2 + s * s);
+    this.offer(az + m * (s - sa) - this.rise(d < this.radius ? d : this.radius), i, e, (s - sa) / length);
+  }
+
+  /**
+   * Where between lo and hi a bull-nose's tip on an edge of slope m is highest; NaN when it is nowhere above `beat` there.
+   * The tip m s - rise(s) is concave, so that its tangent anywhere bounds it: most edges are settled by the first one.
+   */
+  private bullSummit(m: number, v2: number, lo: number, hi: number, beat: number): number {
+    const { flat, corner } = this;
+    const up = m < 0 ? -m : m;
+    const radial = flat + (corner * up) / Math.sqrt(1 + up * up);
+    const guess = radial * radial > v2 ? Math.sqrt(radial * radial - v2) : 0;
+    let s = m < 0 ? -guess : guess;
     if (s < lo) s = lo;
     else if (s > hi) s = hi;
     const d = Math.sqrt(v2 + s * s);
-    this.offer(az + m * (s - sa) - this.rise(d < this.radius ? d : this.radius), i, e, (s - sa) / length);
+    let rise = 0;
+    let tangent = m;
+    if (d > flat) {
+      const most = corner * WELL_UNDER;
+      const e = d - flat < most ? d - flat : most;
+      const w = Math.sqrt(corner * corner - e * e);
+      if (e < most) {
+        rise = corner - w;
+        tangent = m - (e * s) / (w * d);
+      } else return this.exactBullSummit(m, up, v2, lo, hi);
+    }
+    const bound = m * s - rise + tangent * ((tangent > 0 ? hi : lo) - s);
+    if (bound <= beat) return NaN;
+    // at an end with the summit beyond it
+    if ((tangent >= 0 && s === hi) || (tangent <= 0 && s === lo)) return s;
+    return this.exactBullSummit(m, up, v2, lo, hi);
+  }
+
+  private exactBullSummit(m: number, up: number, v2: number, lo: number, hi: number): number {
+    if (m === 0) return lo > 0 ? lo : hi < 0 ? hi : 0;
+    const s =
+      m > 0
+        ? bullTouch(this.flat, this.corner, up, Math.sqrt(v2))
+        : -bullTouch(this.flat, this.corner, up, Math.sqrt(v2));
+    return s < lo ? lo : s > hi ? hi : s;
+  }
+
+  private offerCorners(i: number): void {
+    const t = this.mesh.triangles;
+    for (let c = 0; c < 3; c++) {
+      const p = 9 * i + 3 * c;
+      const dx = t[p]! - this.px;
+      const dy = t[p + 1]! - this.py;
+      const d2 = dx * dx + dy * dy;
+      if (d2 <= this.radius * this.radius) this.offer(t[p + 2]! - this.rise(Math.sqrt(d2)), i, c, 0);
+    }
   }
 
   private offer(tip: number, i: number, e: number, along: number): void {
@@ -281,7 +403,6 @@ export class CutterDrop {
     const up = m > 0 ? m : -m;
     let s = w;
     if (this.kind === KIND_BALL) s = (w * up) / Math.sqrt(1 + up * up);
-    else if (this.kind === KIND_BULL) s = bullTouch(this.flat, this.corner, up, v);
     else if (this.kind === KIND_CONE) {
       if (up < this.slope) s = (v * up) / Math.sqrt(this.slope * this.slope - up * up);
       const onDisc = v < this.flat ? Math.sqrt(this.flat * this.flat - v * v) : 0;
@@ -336,6 +457,8 @@ export class CutterDrop {
 /** Contact of a profile of several pieces: the highest of its pieces. */
 export class ProfileDrop {
   private readonly pieces: CutterDrop[];
+  /** The piece that touched last: begun with, since it will most likely touch again and settle the others. */
+  private first = 0;
 
   constructor(mesh: ContactMesh, profile: readonly ProfilePiece[]) {
     this.pieces = profile.map((piece) => new CutterDrop(mesh, piece));
@@ -344,7 +467,14 @@ export class ProfileDrop {
   /** Largest tip height (mm) at which any piece touches, but at least `atLeast`. */
   at(x: number, y: number, atLeast = -Infinity): number {
     let best = atLeast;
-    for (const piece of this.pieces) best = piece.at(x, y, best);
+    const first = this.first;
+    if (this.pieces.length > 0) best = this.pieces[first]!.at(x, y, best);
+    for (let k = 0; k < this.pieces.length; k++) {
+      if (k === first) continue;
+      const tip = this.pieces[k]!.at(x, y, best);
+      if (tip > best) this.first = k;
+      best = tip;
+    }
     return best;
   }
 }

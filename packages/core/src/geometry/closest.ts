@@ -1,4 +1,4 @@
-import { type ContactMesh, FAN, LEAF } from './contactMesh';
+import { type ContactMesh, FAN, LEAF, NODE } from './contactMesh';
 
 const STACK = 1024;
 
@@ -27,7 +27,7 @@ export class ClosestPoint {
     this.py = y;
     this.pz = z;
     this.best2 = atMost * atMost;
-    const { boxes, levels, count } = this.mesh;
+    const { nodes, levels, count } = this.mesh;
     if (this.last >= 0) this.triangle(this.last);
     const stack = this.stack;
     const top = levels.length - 2;
@@ -37,7 +37,7 @@ export class ClosestPoint {
     while (size > 0) {
       const level = stack[--size]!;
       const node = stack[--size]!;
-      if (this.boxDistance2(boxes, node * 6) >= this.best2) continue;
+      if (this.boxDistance2(nodes, node * NODE) >= this.best2) continue;
       if (level === 0) {
         const end = Math.min(count, (node + 1) * LEAF);
         for (let i = node * LEAF; i < end; i++) this.triangle(i);
@@ -46,7 +46,7 @@ export class ClosestPoint {
       const first = levels[level - 1]! + Math.imul(node - levels[level]!, FAN);
       const end = Math.min(levels[level]!, first + FAN);
       for (let child = first; child < end; child++)
-        if (this.boxDistance2(boxes, child * 6) < this.best2) {
+        if (this.boxDistance2(nodes, child * NODE) < this.best2) {
           stack[size++] = child;
           stack[size++] = level - 1;
         }

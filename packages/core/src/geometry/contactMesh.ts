@@ -1,10 +1,20 @@
 import { type Box, boxOfPositions } from './box';
+import { edgePairs, SECOND } from './edgePairs';
 import type { TriangleMesh } from './mesh';
 import { sharedFloat32, sharedFloat64, sharedUint32, sharedUint8 } from './shared';
 
 /** Triangles in a leaf, and children of a node: the fastest of the combinations tried. */
-export const LEAF = 4;
+export const LEAF = 2;
 export const FAN = 8;
+/** Numbers a node, and numbers a facet. */
+export const NODE = 12;
+export const FACET = 5;
+/** Levels of the tree above the leaves that have a leaning roof: over wider areas a level one does as well. */
+const ROOFED = 3;
+/** Roofs lean no more than this (tangent), so that single precision holds them. */
+const STEEPEST_ROOF = 20;
+/** A facet whose normal leans less than this is level: its lean is rounding and tells no direction. */
+const LEVEL_LEAN = 2e-8;
 /** Unit normals with a smaller Z count as upright: such a facet is touched at its edges only. */
 export const UPRIGHT_NZ = 1e-7;
 /** Triangles lower than this over their longest side (mm) have no trustworthy normal: touched at their edges only. */
@@ -15,7 +25,7 @@ const COPLANAR_MM = 1e-9;
 /**
  * A mesh made ready for contact queries from above. All arrays lie in shared memory.
  *
- * The triangles stand in Hilbert order of their centres; a packed tree of boxes lies over them: leaf i covers triangles
+ * The triangles stand in Hilbert order of their centres, those that look down last; a packed tree of boxes lies over them: leaf i covers triangles
  * `LEAF*i ...`, node i of level l+1 covers nodes `FAN*i ...` of level l.
  */
 export interface ContactMesh {
@@ -27,8 +37,13 @@ export interface ContactMesh {
   edges: Uint8Array;
   /** Face of the solid that each triangle belongs to. */
   faceOf: Uint32Array;
-  /** minX, minY, maxX, maxY, minZ, maxZ a node, rounded outward; level after level, leaves first. */
-  boxes: Float32Array;
+  /**
+   * {@link NODE} numbers a node, level after level, leaves first: minX, minY, maxX, maxY, minZ, maxZ, rounded outward; then
+   * its roof, a plane z = a x + b y + c that nothing in the node is above: a, b, c, 1 / nz - 1, |(a, b)|, nz.
+   */
+  nodes: Float32Array;
+  /** The same for each triangle's own plane, {@link FACET} numbers: a, b, c, 1 / nz - 1, |(a, b)|; a is NaN when upright. */
+  facets: Float64Array;
   /** First node of each level, and the number of nodes behind the last one. */
   levels: Uint32Array;
   count: number;
@@ -39,7 +54,7 @@ export interface ContactMesh {
 export function contactMesh(mesh: TriangleMesh): ContactMesh {
   const count = mesh.indices.length / 3;
   const box = boxOfPositions(mesh.positions);
-  const order = hilbertOrder(mesh, box);
+  const order = sweepOrder(mesh, box);
   const triangles = sharedFloat64(count * 9);
   const faceOf = sharedUint32(count);
   for (let i = 0; i < count; i++) {
@@ -54,8 +69,8 @@ export function contactMesh(mesh: TriangleMesh): ContactMesh {
   }
   const planes = planesOf(triangles);
   const edges = touchableEdges(mesh, order, triangles, planes);
-  const { boxes, levels } = treeOf(triangles);
-  return { triangles, planes, edges, faceOf, boxes, levels, count, box };
+  const { nodes, levels } = treeOf(triangles, planes);
+  return { triangles, planes, facets: facetsOf(planes), edges, faceOf, nodes, levels, count, box };
 }
 
 function planesOf(triangles: Float64Array): Float64Array {
@@ -72,18 +87,38 @@ function planesOf(triangles: Float64Array): Float64Array {
     let nx = uy * vz - uz * vy;
     let ny = uz * vx - ux * vz;
     let nz = ux * vy - uy * vx;
-    const length = Math.hypot(nx, ny, nz);
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
     const sign = nz < 0 ? -1 / length : 1 / length;
     nx *= sign;
     ny *= sign;
     nz *= sign;
     planes[4 * i] = nx;
     planes[4 * i + 1] = ny;
-    const longest = Math.max(Math.hypot(ux, uy, uz), Math.hypot(vx, vy, vz), Math.hypot(vx - ux, vy - uy, vz - uz));
-    planes[4 * i + 2] = nz < UPRIGHT_NZ || length < SLIVER_MM * longest ? 0 : nz;
+    const [wx, wy, wz] = [vx - ux, vy - uy, vz - uz];
+    const longest2 = Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz);
+    planes[4 * i + 2] = nz < UPRIGHT_NZ || length * length < SLIVER_MM * SLIVER_MM * longest2 ? 0 : nz;
     planes[4 * i + 3] = nx * triangles[o]! + ny * triangles[o + 1]! + nz * triangles[o + 2]!;
   }
   return planes;
+}
+
+function facetsOf(planes: Float64Array): Float64Array {
+  const count = planes.length / 4;
+  const facets = sharedFloat64(count * FACET);
+  for (let i = 0; i < count; i++) {
+    const nx = planes[4 * i]!;
+    const ny = planes[4 * i + 1]!;
+    const nz = planes[4 * i + 2]!;
+    const o = FACET * i;
+    const lean = Math.sqrt(nx * nx + ny * ny);
+    facets[o] = nz === 0 ? NaN : -nx / nz;
+    facets[o + 1] = -ny / nz;
+    facets[o + 2] = planes[4 * i + 3]! / nz;
+    // 1 / nz - 1 without cancellation
+    facets[o + 3] = (lean * lean) / (nz * (1 + nz));
+    facets[o + 4] = lean > LEVEL_LEAN ? lean / nz : 0;
+  }
+  return facets;
 }
 
 /**
@@ -99,50 +134,37 @@ function touchableEdges(
 ): Uint8Array {
   const count = order.length;
   const edges = sharedUint8(count);
-  const vertices = mesh.positions.length / 3;
-  const first = new Map<number, number>();
-  const partners = new Map<number, number>();
-  for (let i = 0; i < count; i++) {
+  const rank = new Uint32Array(count);
+  for (let i = 0; i < count; i++) rank[order[i]!] = i;
+  const pair = edgePairs(mesh.indices, mesh.positions.length / 3);
+  for (let i = 0; i < count; i++)
     for (let e = 0; e < 3; e++) {
-      const a = mesh.indices[3 * order[i]! + e]!;
-      const b = mesh.indices[3 * order[i]! + ((e + 1) % 3)]!;
-      const key = Math.min(a, b) * vertices + Math.max(a, b);
-      const before = first.get(key);
-      if (before === undefined) {
-        first.set(key, 3 * i + e);
-        edges[i] = edges[i]! | (1 << e);
-      } else partners.set(key, partners.has(key) ? -1 : 3 * i + e);
+      const partner = pair[3 * order[i]! + e]!;
+      if (partner === SECOND) continue;
+      if (partner >= 0) {
+        const t = (partner / 3) | 0;
+        if (isValley(3 * i + e, 3 * rank[t]! + partner - 3 * t, triangles, planes)) continue;
+      }
+      edges[i] = edges[i]! | (1 << e);
     }
-  }
-  for (const [key, other] of partners) {
-    const own = first.get(key)!;
-    if (other >= 0 && isValley(own, other, triangles, planes)) {
-      const i = Math.floor(own / 3);
-      edges[i] = edges[i]! & ~(1 << (own % 3));
-    }
-  }
   return edges;
 }
 
-/** Where corner `next` after the beginning of an edge (3 * triangle + edge) stands in `triangles`. */
-function corner(edge: number, next: number): number {
-  return 9 * Math.floor(edge / 3) + 3 * (((edge % 3) + next) % 3);
-}
-
 function isValley(own: number, other: number, triangles: Float64Array, planes: Float64Array): boolean {
-  const i = Math.floor(own / 3);
-  const j = Math.floor(other / 3);
+  const i = (own / 3) | 0;
+  const j = (other / 3) | 0;
   const nz = planes[4 * i + 2]!;
   if (nz === 0 || planes[4 * j + 2] === 0) return false;
-  const a = corner(own, 0);
-  const b = corner(own, 1);
-  const apexOwn = corner(own, 2);
-  const apexOther = corner(other, 2);
+  const e = own - 3 * i;
+  const a = 9 * i + 3 * e;
+  const b = 9 * i + 3 * ((e + 1) % 3);
+  const apexOwn = 9 * i + 3 * ((e + 2) % 3);
+  const apexOther = 9 * j + 3 * ((other - 3 * j + 2) % 3);
   const dx = triangles[b]! - triangles[a]!;
   const dy = triangles[b + 1]! - triangles[a + 1]!;
-  const side = (p: number): number =>
-    dx * (triangles[p + 1]! - triangles[a + 1]!) - dy * (triangles[p]! - triangles[a]!);
-  if (!(side(apexOwn) * side(apexOther) < 0)) return false;
+  const sideOwn = dx * (triangles[apexOwn + 1]! - triangles[a + 1]!) - dy * (triangles[apexOwn]! - triangles[a]!);
+  const sideOther = dx * (triangles[apexOther + 1]! - triangles[a + 1]!) - dy * (triangles[apexOther]! - triangles[a]!);
+  if (!(sideOwn * sideOther < 0)) return false;
   const above =
     planes[4 * i]! * triangles[apexOther]! +
     planes[4 * i + 1]! * triangles[apexOther + 1]! +
@@ -151,30 +173,36 @@ function isValley(own: number, other: number, triangles: Float64Array, planes: F
   return above > COPLANAR_MM;
 }
 
-function treeOf(triangles: Float64Array): { boxes: Float32Array; levels: Uint32Array } {
+function treeOf(triangles: Float64Array, planes: Float64Array): { nodes: Float32Array; levels: Uint32Array } {
   const count = triangles.length / 9;
   const starts = [0];
-  let nodes = Math.ceil(count / LEAF);
-  let total = nodes;
+  let width = Math.ceil(count / LEAF);
+  let total = width;
   starts.push(total);
-  while (nodes > 1) {
-    nodes = Math.ceil(nodes / FAN);
-    total += nodes;
+  while (width > 1) {
+    width = Math.ceil(width / FAN);
+    total += width;
     starts.push(total);
   }
-  const boxes = sharedFloat32(total * 6);
-  for (let leaf = 0; leaf < starts[1]!; leaf++) leafBox(triangles, boxes, leaf, Math.min(count, (leaf + 1) * LEAF));
+  const nodes = sharedFloat32(total * NODE);
+  for (let leaf = 0; leaf < starts[1]!; leaf++) leafBox(triangles, nodes, leaf, Math.min(count, (leaf + 1) * LEAF));
   for (let level = 1; level + 1 < starts.length; level++)
     for (let n = starts[level]!; n < starts[level + 1]!; n++) {
       const from = starts[level - 1]! + (n - starts[level]!) * FAN;
-      joinBoxes(boxes, n, from, Math.min(starts[level]!, from + FAN));
+      joinBoxes(nodes, n, from, Math.min(starts[level]!, from + FAN));
+    }
+  let span = LEAF;
+  for (let level = 0; level + 1 < starts.length; level++, span *= FAN)
+    for (let n = starts[level]!; n < starts[level + 1]!; n++) {
+      const first = (n - starts[level]!) * span;
+      roofOf(triangles, planes, nodes, n, first, level > ROOFED ? first : Math.min(count, first + span));
     }
   const levels = sharedUint32(starts.length);
   levels.set(starts);
-  return { boxes, levels };
+  return { nodes, levels };
 }
 
-function leafBox(triangles: Float64Array, boxes: Float32Array, leaf: number, end: number): void {
+function leafBox(triangles: Float64Array, nodes: Float32Array, leaf: number, end: number): void {
   let minX = Infinity;
   let minY = Infinity;
   let minZ = Infinity;
@@ -182,73 +210,152 @@ function leafBox(triangles: Float64Array, boxes: Float32Array, leaf: number, end
   let maxY = -Infinity;
   let maxZ = -Infinity;
   for (let p = leaf * LEAF * 9; p < end * 9; p += 3) {
-    minX = Math.min(minX, triangles[p]!);
-    maxX = Math.max(maxX, triangles[p]!);
-    minY = Math.min(minY, triangles[p + 1]!);
-    maxY = Math.max(maxY, triangles[p + 1]!);
-    minZ = Math.min(minZ, triangles[p + 2]!);
-    maxZ = Math.max(maxZ, triangles[p + 2]!);
+    const x = triangles[p]!;
+    const y = triangles[p + 1]!;
+    const z = triangles[p + 2]!;
+    if (x < minX) minX = x;
+    if (x > maxX) maxX = x;
+    if (y < minY) minY = y;
+    if (y > maxY) maxY = y;
+    if (z < minZ) minZ = z;
+    if (z > maxZ) maxZ = z;
   }
-  const o = leaf * 6;
-  boxes[o] = roundDown(minX);
-  boxes[o + 1] = roundDown(minY);
-  boxes[o + 2] = -roundDown(-maxX);
-  boxes[o + 3] = -roundDown(-maxY);
-  boxes[o + 4] = roundDown(minZ);
-  boxes[o + 5] = -roundDown(-maxZ);
+  const o = leaf * NODE;
+  nodes[o] = roundDown(minX);
+  nodes[o + 1] = roundDown(minY);
+  nodes[o + 2] = roundUp(maxX);
+  nodes[o + 3] = roundUp(maxY);
+  nodes[o + 4] = roundDown(minZ);
+  nodes[o + 5] = roundUp(maxZ);
 }
 
-/** The largest single precision number at or below x, with a hair of room. */
+/** A single precision number at or below x, with a hair of room. */
 function roundDown(x: number): number {
-  return Math.fround(x - Math.abs(x) * 6e-8 - 1e-30);
+  return Math.fround(x - Math.abs(x) * 1.2e-7 - 1e-30);
 }
 
-function joinBoxes(boxes: Float32Array, node: number, from: number, end: number): void {
-  const o = node * 6;
-  boxes.copyWithin(o, from * 6, from * 6 + 6);
-  for (let c = (from + 1) * 6; c < end * 6; c += 6) {
-    if (boxes[c]! < boxes[o]!) boxes[o] = boxes[c]!;
-    if (boxes[c + 1]! < boxes[o + 1]!) boxes[o + 1] = boxes[c + 1]!;
-    if (boxes[c + 2]! > boxes[o + 2]!) boxes[o + 2] = boxes[c + 2]!;
-    if (boxes[c + 3]! > boxes[o + 3]!) boxes[o + 3] = boxes[c + 3]!;
-    if (boxes[c + 4]! < boxes[o + 4]!) boxes[o + 4] = boxes[c + 4]!;
-    if (boxes[c + 5]! > boxes[o + 5]!) boxes[o + 5] = boxes[c + 5]!;
+function roundUp(x: number): number {
+  return Math.fround(x + Math.abs(x) * 1.2e-7 + 1e-30);
+}
+
+function joinBoxes(nodes: Float32Array, node: number, from: number, end: number): void {
+  const o = node * NODE;
+  nodes.copyWithin(o, from * NODE, from * NODE + 6);
+  for (let c = (from + 1) * NODE; c < end * NODE; c += NODE) {
+    if (nodes[c]! < nodes[o]!) nodes[o] = nodes[c]!;
+    if (nodes[c + 1]! < nodes[o + 1]!) nodes[o + 1] = nodes[c + 1]!;
+    if (nodes[c + 2]! > nodes[o + 2]!) nodes[o + 2] = nodes[c + 2]!;
+    if (nodes[c + 3]! > nodes[o + 3]!) nodes[o + 3] = nodes[c + 3]!;
+    if (nodes[c + 4]! < nodes[o + 4]!) nodes[o + 4] = nodes[c + 4]!;
+    if (nodes[c + 5]! > nodes[o + 5]!) nodes[o + 5] = nodes[c + 5]!;
   }
 }
 
-function hilbertOrder(mesh: TriangleMesh, box: Box): Uint32Array {
-  const count = mesh.indices.length / 3;
-  const scale = 65535 / Math.max(box.maxX - box.minX, box.maxY - box.minY, 1e-9);
-  const keys = new Float64Array(count);
+/** Lays a plane over triangles `first` to `end` that none of their corners is above, leaning as they do on average. */
+function roofOf(
+  triangles: Float64Array,
+  planes: Float64Array,
+  nodes: Float32Array,
+  node: number,
+  first: number,
+  end: number,
+): void {
+  const o = node * NODE;
+  let sx = 0;
+  let sy = 0;
+  let sz = 0;
+  for (let i = first; i < end; i++) {
+    const nz = planes[4 * i + 2]!;
+    if (nz === 0) continue;
+    const p = 9 * i;
+    const plan =
+      (triangles[p + 3]! - triangles[p]!) * (triangles[p + 7]! - triangles[p + 1]!) -
+      (triangles[p + 6]! - triangles[p]!) * (triangles[p + 4]! - triangles[p + 1]!);
+    const area = (plan < 0 ? -plan : plan) / nz;
+    sx += area * planes[4 * i]!;
+    sy += area * planes[4 * i + 1]!;
+    sz += area * nz;
+  }
+  const lean = sz > 0 ? Math.sqrt(sx * sx + sy * sy) / sz : 0;
+  const share = lean > STEEPEST_ROOF ? STEEPEST_ROOF / lean : 1;
+  const a = sz > 0 ? Math.fround((-sx / sz) * share) : 0;
+  const b = sz > 0 ? Math.fround((-sy / sz) * share) : 0;
+  let c = first < end ? -Infinity : nodes[o + 5]!;
+  for (let p = 9 * first; p < 9 * end; p += 3) {
+    const over = triangles[p + 2]! - a * triangles[p]! - b * triangles[p + 1]!;
+    if (over > c) c = over;
+  }
+  const secant = Math.sqrt(1 + a * a + b * b);
+  nodes[o + 6] = a;
+  nodes[o + 7] = b;
+  nodes[o + 8] = roundUp(c);
+  nodes[o + 9] = roundUp(secant - 1);
+  nodes[o + 10] = roundUp(Math.sqrt(a * a + b * b));
+  nodes[o + 11] = 1 / secant;
+}
+
+/**
+ * Triangles in the order of their centres along a Hilbert curve, those that look down behind all others: in a well-oriented
+ * solid they are never touched from above, and the nodes that hold them are passed over at once.
+ */
+function sweepOrder(mesh: TriangleMesh, box: Box): Uint32Array {
+  const { positions, indices } = mesh;
+  const count = indices.length / 3;
+  const scale = (HILBERT_SIDE - 1) / Math.max(box.maxX - box.minX, box.maxY - box.minY, 1e-9);
+  const keys = new Uint32Array(count);
   for (let t = 0; t < count; t++) {
-    let x = 0;
-    let y = 0;
-    for (let c = 0; c < 3; c++) {
-      x += mesh.positions[3 * mesh.indices[3 * t + c]!]!;
-      y += mesh.positions[3 * mesh.indices[3 * t + c]! + 1]!;
-    }
-    const h = hilbert(Math.floor((x / 3 - box.minX) * scale), Math.floor((y / 3 - box.minY) * scale));
-    // key and number in one double: sorting plain doubles needs no comparison function
-    keys[t] = h * 2097152 + t;
+    const a = 3 * indices[3 * t]!;
+    const b = 3 * indices[3 * t + 1]!;
+    const c = 3 * indices[3 * t + 2]!;
+    const x = (positions[a]! + positions[b]! + positions[c]!) / 3;
+    const y = (positions[a + 1]! + positions[b + 1]! + positions[c + 1]!) / 3;
+    const plan =
+      (positions[b]! - positions[a]!) * (positions[c + 1]! - positions[a + 1]!) -
+      (positions[c]! - positions[a]!) * (positions[b + 1]! - positions[a + 1]!);
+    const down = plan < 0 ? HILBERT_SIDE * HILBERT_SIDE : 0;
+    keys[t] = down + hilbert(((x - box.minX) * scale) | 0, ((y - box.minY) * scale) | 0);
   }
-  if (count > 2097152) return Uint32Array.from(keys.keys());
-  keys.sort();
-  const order = new Uint32Array(count);
-  for (let i = 0; i < count; i++) order[i] = keys[i]! % 2097152;
-  return order;
+  return sortedByKey(keys);
 }
 
-/** Place of (x, y), each 0 to 65535, along the Hilbert curve of order 16. */
+/** Side of the Hilbert curve's square: order 15, so that a key with the facing takes 31 bits. */
+const HILBERT_SIDE = 32768;
+
+/** Numbers of the keys in ascending order of key, equal ones in their order: radix sort. */
+function sortedByKey(keys: Uint32Array): Uint32Array {
+  let from = new Uint32Array(keys.length);
+  for (let i = 0; i < from.length; i++) from[i] = i;
+  let to = new Uint32Array(keys.length);
+  for (let shift = 0; shift < 32; shift += 11) {
+    const starts = new Uint32Array(2049);
+    for (let i = 0; i < keys.length; i++) {
+      const digit = ((keys[i]! >>> shift) & 2047) + 1;
+      starts[digit] = starts[digit]! + 1;
+    }
+    for (let d = 0; d < 2048; d++) starts[d + 1] = starts[d + 1]! + starts[d]!;
+    for (let k = 0; k < from.length; k++) {
+      const i = from[k]!;
+      const digit = (keys[i]! >>> shift) & 2047;
+      const at = starts[digit]!;
+      to[at] = i;
+      starts[digit] = at + 1;
+    }
+    [from, to] = [to, from];
+  }
+  return from;
+}
+
+/** Place of (x, y), each 0 to HILBERT_SIDE - 1, along the Hilbert curve. */
 function hilbert(x: number, y: number): number {
   let d = 0;
-  for (let s = 32768; s > 0; s >>= 1) {
+  for (let s = HILBERT_SIDE >> 1; s > 0; s >>= 1) {
     const rx = (x & s) > 0 ? 1 : 0;
     const ry = (y & s) > 0 ? 1 : 0;
     d += s * s * ((3 * rx) ^ ry);
     if (ry === 0) {
       if (rx === 1) {
-        x = 65535 - x;
-        y = 65535 - y;
+        x = HILBERT_SIDE - 1 - x;
+        y = HILBERT_SIDE - 1 - y;
       }
       const k = x;
       x = y;

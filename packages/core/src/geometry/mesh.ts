@@ -1,5 +1,6 @@
 import { EsquisseError } from '../errors';
 import { type Box, boxOfPositions } from './box';
+import { ALONE, edgePairs } from './edgePairs';
 
 /** Vertices nearer than this are one vertex, in millimetres: far below any machining tolerance, above STL's rounding. */
 export const WELD_MM = 1e-5;
@@ -103,11 +104,15 @@ function build(
   vertexOf: Uint32Array,
   faceOf: ArrayLike<number> | undefined,
 ): { mesh: TriangleMesh; report: MeshReport } {
-  const kept: number[] = [];
-  const seen = new Set<string>();
+  const count = Math.floor(vertexOf.length / 3);
+  const kept = new Uint32Array(count);
+  let used = 0;
   let degenerate = 0;
   let duplicate = 0;
-  for (let t = 0; t < vertexOf.length / 3; t++) {
+  // triangles kept so far, chained by their lowest vertex
+  const heads = new Int32Array(positions.length / 3).fill(-1);
+  const next = new Int32Array(count);
+  for (let t = 0; t < count; t++) {
     const a = vertexOf[3 * t]!;
     const b = vertexOf[3 * t + 1]!;
     const c = vertexOf[3 * t + 2]!;
@@ -115,26 +120,38 @@ function build(
       degenerate++;
       continue;
     }
-    const lo = Math.min(a, b, c);
-    const hi = Math.max(a, b, c);
-    const key = `${lo},${a + b + c - lo - hi},${hi}`;
-    if (seen.has(key)) {
+    const low = a < b ? (a < c ? a : c) : b < c ? b : c;
+    let same = heads[low]!;
+    while (same >= 0 && !sameCorners(vertexOf, same, a, b, c)) same = next[same]!;
+    if (same >= 0) {
       duplicate++;
       continue;
     }
-    seen.add(key);
-    kept.push(t);
+    next[t] = heads[low]!;
+    heads[low] = t;
+    kept[used++] = t;
   }
-  if (kept.length === 0)
+  if (used === 0)
     throw new EsquisseError('mesh-invalid', 'The file holds no triangle with an area, so there is nothing to machine.');
-  const indices = new Uint32Array(kept.length * 3);
-  const faces = new Uint32Array(kept.length);
-  kept.forEach((t, i) => {
-    indices.set(vertexOf.subarray(3 * t, 3 * t + 3), 3 * i);
+  const indices = new Uint32Array(used * 3);
+  const faces = new Uint32Array(used);
+  for (let i = 0; i < used; i++) {
+    const t = kept[i]!;
+    indices[3 * i] = vertexOf[3 * t]!;
+    indices[3 * i + 1] = vertexOf[3 * t + 1]!;
+    indices[3 * i + 2] = vertexOf[3 * t + 2]!;
     faces[i] = faceOf ? faceOf[t]! : 0;
-  });
+  }
   const mesh = { positions, indices, faceOf: faces };
   return { mesh, report: { degenerate, duplicate, openEdges: countOpenEdges(mesh) } };
+}
+
+/** Whether triangle t has the corners a, b, c in any order. */
+function sameCorners(vertexOf: Uint32Array, t: number, a: number, b: number, c: number): boolean {
+  const p = vertexOf[3 * t]!;
+  const q = vertexOf[3 * t + 1]!;
+  const r = vertexOf[3 * t + 2]!;
+  return (p === a || p === b || p === c) && (q === a || q === b || q === c) && (r === a || r === b || r === c);
 }
 
 function doubleArea(p: Float64Array, a: number, b: number, c: number): number {
@@ -144,21 +161,16 @@ function doubleArea(p: Float64Array, a: number, b: number, c: number): number {
   const vx = p[3 * c]! - p[3 * a]!;
   const vy = p[3 * c + 1]! - p[3 * a + 1]!;
   const vz = p[3 * c + 2]! - p[3 * a + 2]!;
-  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
+  const nx = uy * vz - uz * vy;
+  const ny = uz * vx - ux * vz;
+  const nz = ux * vy - uy * vx;
+  return Math.sqrt(nx * nx + ny * ny + nz * nz);
 }
 
 /** Number of edges that belong to one triangle only; 0 for a closed mesh. */
 export function countOpenEdges(mesh: TriangleMesh): number {
-  const count = new Map<number, number>();
-  const vertices = mesh.positions.length / 3;
-  for (let i = 0; i < mesh.indices.length; i++) {
-    const a = mesh.indices[i]!;
-    const b = mesh.indices[i % 3 === 2 ? i - 2 : i + 1]!;
-    const key = Math.min(a, b) * vertices + Math.max(a, b);
-    count.set(key, (count.get(key) ?? 0) + 1);
-  }
   let open = 0;
-  for (const n of count.values()) if (n === 1) open++;
+  for (const partner of edgePairs(mesh.indices, mesh.positions.length / 3)) if (partner === ALONE) open++;
   return open;
 }
 
@@ -220,7 +232,9 @@ class VertexTable {
       if (found >= 0) return found;
     }
     const v = this.count++;
-    this.xyz.set([x, y, z], 3 * v);
+    this.xyz[3 * v] = x;
+    this.xyz[3 * v + 1] = y;
+    this.xyz[3 * v + 2] = z;
     const slot = this.slot(ix, iy, iz);
     this.next[v] = this.heads[slot]!;
     this.heads[slot] = v;
