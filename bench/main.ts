@@ -5,7 +5,7 @@ import { contactMesh } from '../packages/core/src/geometry/contactMesh';
 import { weld } from '../packages/core/src/geometry/mesh';
 import { CutterDrop, ProfileDrop } from '../packages/core/src/cutter/drop';
 import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/src/cutter/profile';
-import { levelCurves } from '../packages/core/src/region/levelCurves';
+import { LevelCurves } from '../packages/core/src/region/levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/region/tipSurface';
 import { blockMap } from '../packages/core/src/stock/heightMap';
 import { Sweep } from '../packages/core/src/stock/sweep';
@@ -105,7 +105,8 @@ for (const [label, triangles] of [
     const grid = tipGridOver(contact.box, tip.reach + 1, 0.5);
     const fill = seconds(() => fillTipGrid(grid, tip, 0, grid.ny));
     const trace = seconds(() => {
-      for (let k = 0; k < 60; k++) levelCurves(grid, tip, 0.3 - k * 0.66);
+      const curves = new LevelCurves(grid, tip);
+      for (let k = 0; k < 60; k++) curves.at(0.3 - k * 0.66);
     });
     tell('60 levels, bull-nose 16 R2, 100 k, grid 0.5', 's', fill + trace);
   }

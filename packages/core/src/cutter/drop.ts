@@ -10,6 +10,8 @@ const LEVEL_LEAN = 2e-8;
 const UPRIGHT_EDGE_MM = 1e-12;
 /** Nodes that may wait; a tree of 10 levels puts no more than 80 on the stack. */
 const STACK = 256;
+/** Contact this near to the rim is on it, mm. */
+const ON_RIM_MM = 1e-9;
 /** What single precision may take from a roof's height, mm. */
 const ROOF_SLACK = 5e-5;
 /** The tangent to a bull-nose's tip function is taken no nearer to the rim than this share of the corner. */
@@ -204,6 +206,37 @@ export class CutterDrop {
     const i = this.triangle;
     if (i < 0) return undefined;
     return this.edge < 0 ? this.facetContact(i) : this.edgeContact(i);
+  }
+
+  /**
+   * How fast the tip rises (mm a mm) when the axis moves from the last query's place in direction (ux, uy), a unit vector;
+   * NaN where that is unknown: without a contact, or at a corner of the mesh on the cutter's rim, beyond which it jumps.
+   */
+  climb(ux: number, uy: number): number {
+    const i = this.triangle;
+    if (i < 0) return NaN;
+    if (this.edge < 0) return this.mesh.facets[FACET * i]! * ux + this.mesh.facets[FACET * i + 1]! * uy;
+    const t = this.mesh.triangles;
+    const a = 9 * i + 3 * this.edge;
+    const b = 9 * i + (this.edge === 2 ? 0 : 3 * this.edge + 3);
+    const k = this.along;
+    const wx = t[b]! - t[a]!;
+    const wy = t[b + 1]! - t[a + 1]!;
+    const dx = t[a]! + k * wx - this.px;
+    const dy = t[a + 1]! + k * wy - this.py;
+    const d = Math.sqrt(dx * dx + dy * dy);
+    if (d <= this.flat * WELL_UNDER) return 0;
+    let steep: number;
+    if (d < this.radius - ON_RIM_MM) {
+      if (this.kind === KIND_CONE) steep = this.slope;
+      else if (this.corner === 0) steep = 0;
+      else {
+        const e = Math.max(0, d - this.flat);
+        steep = e / Math.sqrt(this.corner * this.corner - e * e);
+      }
+    } else if (k > 0 && k < 1) steep = ((t[b + 2]! - t[a + 2]!) * d) / (dx * wx + dy * wy);
+    else return NaN;
+    return (steep * (dx * ux + dy * uy)) / d;
   }
 
   private leaf(node: number, count: number): void {

@@ -46,6 +46,8 @@ export interface ContactMesh {
   facets: Float64Array;
   /** First node of each level, and the number of nodes behind the last one. */
   levels: Uint32Array;
+  /** x, y, z of the vertices that none of their neighbours is above, one of each level patch at least, mm. */
+  summits: Float64Array;
   count: number;
   box: Box;
 }
@@ -70,7 +72,38 @@ export function contactMesh(mesh: TriangleMesh): ContactMesh {
   const planes = planesOf(triangles);
   const edges = touchableEdges(mesh, order, triangles, planes);
   const { nodes, levels } = treeOf(triangles, planes);
-  return { triangles, planes, facets: facetsOf(planes), edges, faceOf, nodes, levels, count, box };
+  return {
+    triangles,
+    planes,
+    facets: facetsOf(planes),
+    edges,
+    faceOf,
+    nodes,
+    levels,
+    summits: summitsOf(mesh),
+    count,
+    box,
+  };
+}
+
+function summitsOf({ positions, indices }: TriangleMesh): Float64Array {
+  const below = new Uint8Array(positions.length / 3);
+  for (let h = 0; h < indices.length; h++) {
+    const a = indices[h]!;
+    const b = indices[h % 3 === 2 ? h - 2 : h + 1]!;
+    const rise = positions[3 * b + 2]! - positions[3 * a + 2]!;
+    if (rise > 0) below[a] = 1;
+    else if (rise < 0) below[b] = 1;
+  }
+  let count = 0;
+  for (const lower of below) if (!lower) count++;
+  const summits = sharedFloat64(3 * count);
+  let o = 0;
+  for (let v = 0; v < below.length; v++) {
+    if (below[v]) continue;
+    for (let c = 0; c < 3; c++) summits[o++] = positions[3 * v + c]!;
+  }
+  return summits;
 }
 
 function planesOf(triangles: Float64Array): Float64Array {

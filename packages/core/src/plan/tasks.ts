@@ -26,7 +26,7 @@ export const TASKS = {
         map.heights[j * map.nx + i] = ray.at(map.x0 + (i + 0.5) * map.cell, map.y0 + (j + 0.5) * map.cell);
   },
 
-  levelLoops(input: LevelLoopsInput): LevelLoops {
+  levelLoops(input: LevelLoopsInput): LevelLoops[] {
     return levelLoops(input);
   },
 

@@ -3,7 +3,7 @@ import { roundProfile, type ProfilePiece } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
 import { areaOf, type Polygon } from '../geometry/polygon';
 import { meshOf, squarePocket } from '../../test/shapes';
-import { levelCurves } from './levelCurves';
+import { LevelCurves } from './levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from './tipSurface';
 
 type Round = ProfilePiece & { kind: 'round' };
@@ -13,7 +13,7 @@ function curves(soup: number[], piece: Round, side: number, floor: number, z: nu
   const surface = new TipSurface({ mesh, piece, side, floor });
   const grid = tipGridOver(mesh.box, surface.reach + 1, 0.5);
   fillTipGrid(grid, surface, 0, grid.ny);
-  return levelCurves(grid, surface, z);
+  return new LevelCurves(grid, surface).at(z);
 }
 
 /** A cone of many facets: apex at height H over the origin, base radius H / slope. */

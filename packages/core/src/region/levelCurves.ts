@@ -9,6 +9,14 @@ const SIMPLIFY_MM = 0.004;
 /** Chords shorter than this are not divided further, mm. */
 const SHORTEST_MM = 0.02;
 const DEEPEST = 7;
+/** Tangent of the turn below which a chord of a cell's length strays less than {@link REFINE_MM}. */
+const STRAIGHT = 0.012;
+/** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
+const JUMP_MM = 0.02;
+/** Directions in which the border of an island within one cell is looked for. */
+const ISLAND_RAYS = 24;
+/** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
+const MOST_LOOKS = 40;
 
 /** Corners of a cell in turn, and for each case the directed pieces (edge to edge) with the forbidden side on the left. */
 const PIECES: readonly (readonly (readonly [number, number])[])[] = [
@@ -55,16 +63,75 @@ const SADDLES: Readonly<Record<number, readonly (readonly [number, number])[][]>
 /** Whether a curve must be exact near a place; elsewhere the allowed node of the grid will do. */
 export type Matters = (x: number, y: number) => boolean;
 
+/** Where the tip surface jumps between two nodes of the grid: from `zLow` at `low` mm behind the first to `zHigh`. */
+interface Jump {
+  low: number;
+  zLow: number;
+  zHigh: number;
+}
+
 /**
- * The closed curves where the tip surface crosses height z. The forbidden side (tip surface above z) lies on the left, so
- * its outer borders run counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to
- * {@link ROOT_MM}; chords and simplification add {@link REFINE_MM} and {@link SIMPLIFY_MM} at most.
+ * Finds the closed curves where a tip surface crosses one height after another. What is learnt about walls at one height
+ * serves at the next.
  */
-export function levelCurves(grid: TipGrid, surface: TipSurface, z: number, matters: Matters = () => true): Polygon[] {
-  const curves = new LevelTracer(grid, surface, z, matters).rings();
-  return curves
-    .map((ring) => simplifyRing(refineRing(ring, surface, z, matters), SIMPLIFY_MM))
-    .filter((ring) => ring.length >= 6);
+export class LevelCurves {
+  private readonly jumps = new Map<number, Jump>();
+
+  constructor(
+    private readonly grid: TipGrid,
+    private readonly surface: TipSurface,
+  ) {}
+
+  /**
+   * The curves at height z. The forbidden side (tip surface above z) lies on the left, so its outer borders run
+   * counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to {@link ROOT_MM}; chords and
+   * simplification add {@link REFINE_MM} and {@link SIMPLIFY_MM} at most. Forbidden islands are found however small, since
+   * each holds a summit of the part; openings narrower than the grid's step may be missed.
+   */
+  at(z: number, matters: Matters = () => true): Polygon[] {
+    const { surface } = this;
+    const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps).rings();
+    for (const island of this.islands(z, matters)) rings.push(island);
+    return rings
+      .map((ring) => simplifyRing(refineRing(ring, surface, z, matters), SIMPLIFY_MM))
+      .filter((ring) => ring.length >= 6);
+  }
+
+  /** Islands around summits of the part that lie between the nodes of one cell, as seen from the summit in all directions. */
+  private islands(z: number, matters: Matters): Polygon[] {
+    const { grid, surface } = this;
+    const { summits } = surface;
+    const found: Polygon[] = [];
+    const cells = new Set<number>();
+    for (let k = 0; k < summits.length; k += 3) {
+      if (summits[k + 2]! + surface.lift <= z) continue;
+      const x = summits[k]!;
+      const y = summits[k + 1]!;
+      const i = Math.floor((x - grid.x0) / grid.step);
+      const j = Math.floor((y - grid.y0) / grid.step);
+      const o = j * grid.nx + i;
+      if (cells.has(o)) continue;
+      const nodes = [grid.z[o]!, grid.z[o + 1]!, grid.z[o + grid.nx]!, grid.z[o + grid.nx + 1]!];
+      if (nodes.some((tip) => tip > z) || !matters(x, y)) continue;
+      cells.add(o);
+      const top = surface.at(x, y);
+      const ring: number[] = [];
+      for (let n = 0; n < ISLAND_RAYS && top > z; n++) {
+        const angle = (-2 * Math.PI * n) / ISLAND_RAYS;
+        let reach = grid.step / 8;
+        let [ex, ey, tip] = [x, y, top];
+        for (; tip > z && reach < 4 * grid.step; reach *= 2) {
+          ex = x + reach * Math.cos(angle);
+          ey = y + reach * Math.sin(angle);
+          tip = surface.at(ex, ey);
+        }
+        if (tip > z) break;
+        ring.unshift(...allowedRoot(surface, z, ex, ey, tip, x, y, top).at);
+      }
+      if (ring.length === 2 * ISLAND_RAYS) found.push(Float64Array.from(ring));
+    }
+    return found;
+  }
 }
 
 class LevelTracer {
@@ -77,8 +144,19 @@ class LevelTracer {
     private readonly surface: TipSurface,
     private readonly z: number,
     private readonly matters: Matters,
+    private readonly jumps: Map<number, Jump>,
   ) {
-    for (let j = 0; j + 1 < grid.ny; j++) for (let i = 0; i + 1 < grid.nx; i++) this.cell(i, j);
+    const { nx, ny, z: nodes } = grid;
+    for (let j = 0; j + 1 < ny; j++) {
+      let o = j * nx;
+      let left = (nodes[o]! > z ? 1 : 0) + (nodes[o + nx]! > z ? 8 : 0);
+      for (let i = 0; i + 1 < nx; i++, o++) {
+        const right = (nodes[o + 1]! > z ? 2 : 0) + (nodes[o + nx + 1]! > z ? 4 : 0);
+        const code = left + right;
+        left = (right & 2) / 2 + (right & 4) * 2;
+        if (code !== 0 && code !== 15) this.cell(i, j, code);
+      }
+    }
   }
 
   rings(): Polygon[] {
@@ -98,16 +176,8 @@ class LevelTracer {
     return rings;
   }
 
-  private cell(i: number, j: number): void {
-    const { nx, z } = this.grid;
-    const o = j * nx + i;
+  private cell(i: number, j: number, code: number): void {
     const level = this.z;
-    const code =
-      (z[o]! > level ? 1 : 0) +
-      (z[o + 1]! > level ? 2 : 0) +
-      (z[o + nx + 1]! > level ? 4 : 0) +
-      (z[o + nx]! > level ? 8 : 0);
-    if (code === 0 || code === 15) return;
     let pieces = PIECES[code]!;
     const saddle = SADDLES[code];
     if (saddle) {
@@ -133,19 +203,44 @@ class LevelTracer {
     const by = upright ? ay + step : ay;
     const za = z[o]!;
     const zb = z[upright ? o + nx : o + 1]!;
-    const at = !this.matters(ax, ay)
-      ? ([za > this.z ? bx : ax, za > this.z ? by : ay] as const)
-      : za > this.z
-        ? allowedRoot(this.surface, this.z, bx, by, zb, ax, ay, za)
-        : allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb);
+    let at: readonly [number, number];
+    if (!this.matters(ax, ay)) at = za > this.z ? [bx, by] : [ax, ay];
+    else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za);
+    else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb);
     const n = this.points.length / 2;
     this.points.push(at[0], at[1]);
     this.edgePoint.set(key, n);
     return n;
   }
+
+  /** The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height. */
+  private root(
+    key: number,
+    ax: number,
+    ay: number,
+    za: number,
+    bx: number,
+    by: number,
+    zb: number,
+  ): readonly [number, number] {
+    const known = this.jumps.get(key);
+    if (known && known.zLow <= this.z && this.z < known.zHigh) {
+      const share = known.low / this.grid.step;
+      return [ax + share * (bx - ax), ay + share * (by - ay)];
+    }
+    const { at, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb);
+    if (jump && jump.zHigh - jump.zLow > JUMP_MM) this.jumps.set(key, jump);
+    return at;
+  }
 }
 
-/** Last allowed point between an allowed point a and a forbidden point b, by false position guarded by bisection. */
+/**
+ * Last allowed point between an allowed point a and a forbidden point b, to {@link ROOT_MM}. Each look gives the tip's
+ * slope with its height, so Newton's step, aimed a hair to the allowed side, settles a smooth flank in two looks; steps
+ * that leave the bracket or follow a weak one are replaced by halving, which settles jumps.
+ *
+ * @param za tip surface at a, mm; -Infinity when there is none
+ */
 function allowedRoot(
   surface: TipSurface,
   z: number,
@@ -155,41 +250,67 @@ function allowedRoot(
   bx: number,
   by: number,
   zb: number,
-): [number, number] {
+): { at: readonly [number, number]; jump?: Jump } {
   const length = Math.hypot(bx - ax, by - ay);
+  const ux = (bx - ax) / length;
+  const uy = (by - ay) / length;
   let low = 0;
-  let high = 1;
-  let fLow = za - z;
-  let fHigh = zb - z;
-  for (let k = 0; k < 40 && (high - low) * length > ROOT_MM; k++) {
-    let t = 0.5 * (low + high);
-    if (k % 3 !== 2 && fLow > -1e6) {
-      const width = high - low;
-      // aim a little to the forbidden side, so that the bracket closes from both ends
-      t = low + width * Math.min(0.98, Math.max(0.02, -fLow / (fHigh - fLow) + (k % 3 === 0 ? 0.002 : -0.002)));
-    }
-    const f = surface.at(ax + t * (bx - ax), ay + t * (by - ay)) - z;
+  let high = length;
+  let s = za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;
+  s = Math.min(0.95 * length, Math.max(0.05 * length, s));
+  let bracket = length;
+  let zLow = za;
+  let zHigh = zb;
+  for (let k = 0; k < MOST_LOOKS && high - low > ROOT_MM; k++) {
+    const f = surface.at(ax + s * ux, ay + s * uy) - z;
+    const climb = surface.drop.climb(ux, uy);
     if (f > 0) {
-      high = t;
-      fHigh = f;
+      high = s;
+      zHigh = f + z;
     } else {
-      low = t;
-      fLow = f;
+      low = s;
+      zLow = f + z;
+      if (-f <= climb * ROOT_MM) break;
     }
+    const next = s - f / climb - ROOT_MM / 2;
+    const weak = (k & 1) === 1 && high - low > bracket / 2;
+    if (next > low && next < high && !weak) s = next;
+    else s = 0.5 * (low + high);
+    if (k & 1) bracket = high - low;
   }
-  return [ax + low * (bx - ax), ay + low * (by - ay)];
+  const at = [ax + low * ux, ay + low * uy] as const;
+  return high - low <= ROOT_MM ? { at, jump: { low, zLow, zHigh } } : { at };
 }
 
 function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters): Polygon {
   const out: number[] = [];
   const n = ring.length / 2;
+  const straight = straightJoints(ring);
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
     out.push(ring[2 * k]!, ring[2 * k + 1]!);
-    if (!matters(ring[2 * k]!, ring[2 * k + 1]!)) continue;
+    if ((straight[k] && straight[m]) || !matters(ring[2 * k]!, ring[2 * k + 1]!)) continue;
     refine(out, surface, z, ring[2 * k]!, ring[2 * k + 1]!, ring[2 * m]!, ring[2 * m + 1]!, 0);
   }
   return Float64Array.from(out);
+}
+
+/** Points at which a ring hardly turns. Between two of them the curve stays within the refinement's tolerance of its chord. */
+function straightJoints(ring: Polygon): Uint8Array {
+  const n = ring.length / 2;
+  const straight = new Uint8Array(n);
+  let px = ring[0]! - ring[2 * n - 2]!;
+  let py = ring[1]! - ring[2 * n - 1]!;
+  for (let k = 0; k < n; k++) {
+    const m = k + 1 < n ? k + 1 : 0;
+    const qx = ring[2 * m]! - ring[2 * k]!;
+    const qy = ring[2 * m + 1]! - ring[2 * k + 1]!;
+    const dot = px * qx + py * qy;
+    straight[k] = dot > 0 && Math.abs(px * qy - py * qx) < STRAIGHT * dot ? 1 : 0;
+    px = qx;
+    py = qy;
+  }
+  return straight;
 }
 
 /** Adds points between a and b where the curve leaves their chord by more than the tolerance, to either side. */
@@ -209,32 +330,30 @@ function refine(
   if (length < SHORTEST_MM || depth >= DEEPEST) return;
   const mx = 0.5 * (ax + bx);
   const my = 0.5 * (ay + by);
+  // to the right of the chord, where the curve's allowed side is
   const nx = dy / length;
   const ny = -dx / length;
-  const inside = surface.forbids(mx, my, z);
-  // from the chord towards the curve: into the allowed side when the middle is forbidden, else the other way
+  const f = surface.at(mx, my) - z;
+  const off = -f / surface.drop.climb(nx, ny);
+  // the slope at the middle tells how far the curve is; where it tells nothing, a look on the other side does
+  if (Math.abs(off) <= REFINE_MM) return;
+  const inside = f > 0;
   const sign = inside ? 1 : -1;
   let reach = REFINE_MM;
-  if (surface.forbids(mx + sign * reach * nx, my + sign * reach * ny, z) !== inside) return;
-  while (reach < length) {
-    const before = reach;
-    reach *= 2;
-    const ex = mx + sign * reach * nx;
-    const ey = my + sign * reach * ny;
-    if (surface.forbids(ex, ey, z) === inside) continue;
-    let near = before;
-    let far = reach;
-    while (far - near > ROOT_MM) {
-      const mid = 0.5 * (near + far);
-      if (surface.forbids(mx + sign * mid * nx, my + sign * mid * ny, z) === inside) near = mid;
-      else far = mid;
-    }
-    const at = inside ? far : near;
-    const px = mx + sign * at * nx;
-    const py = my + sign * at * ny;
-    refine(out, surface, z, ax, ay, px, py, depth + 1);
-    out.push(px, py);
-    refine(out, surface, z, px, py, bx, by, depth + 1);
-    return;
+  let beyond = surface.at(mx + sign * reach * nx, my + sign * reach * ny);
+  if (beyond > z !== inside) return;
+  while (beyond > z === inside && reach < length) {
+    reach = Math.min(length, off * sign > reach && off * sign < length / 2 ? 2 * off * sign : 2 * reach);
+    beyond = surface.at(mx + sign * reach * nx, my + sign * reach * ny);
   }
+  if (beyond > z === inside) return;
+  const ex = mx + sign * reach * nx;
+  const ey = my + sign * reach * ny;
+  const root = inside
+    ? allowedRoot(surface, z, ex, ey, beyond, mx, my, f + z)
+    : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond);
+  const [px, py] = root.at;
+  refine(out, surface, z, ax, ay, px, py, depth + 1);
+  out.push(px, py);
+  refine(out, surface, z, px, py, bx, by, depth + 1);
 }

@@ -20,13 +20,17 @@ export class TipSurface {
   readonly drop: CutterDrop;
   /** Radius of the cutter with its side allowance, mm. */
   readonly reach: number;
-  private readonly lift: number;
+  /** Added to every contact height: the floor allowance, mm. */
+  readonly lift: number;
+  /** x, y, z of the part's summits, mm: every part of the tip surface above a height holds one that is above it. */
+  readonly summits: Float64Array;
 
   constructor(spec: TipSurfaceSpec) {
     const corner = spec.piece.corner + spec.side;
     this.reach = spec.piece.flat + corner;
     this.drop = new CutterDrop(spec.mesh, { ...spec.piece, corner, radius: this.reach });
     this.lift = spec.floor;
+    this.summits = spec.mesh.summits;
   }
 
   /** Lowest tip height at (x, y), mm; -Infinity where nothing of the part lies under the cutter. */

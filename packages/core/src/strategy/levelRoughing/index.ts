@@ -21,6 +21,8 @@ const WIDEST_GRID_MM = 0.8;
 const OUTSIDE_MM = 1;
 /** Cells of the coarse map by which entries and links are planned, in cells of the stock. */
 const COARSE = 2;
+/** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
+const BATCH = 4;
 
 const valuesSchema = z.object({
   sideAllowance: z.number().min(0).max(20),
@@ -116,12 +118,13 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   );
   const levels = heightsOf(context, values, lowestTip(grid, part.box));
   const steel = coarseMap(stock, COARSE);
+  const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
   const loops = await crew.all(
     'levelLoops',
-    levels.map((level) => ({
+    batches.map(([from, to]) => ({
       grid,
       spec,
-      z: level,
+      levels: levels.slice(from, to),
       ae: values.ae,
       within: planOutside(context, piece.radius + OUTSIDE_MM),
       outside: OUTSIDE_MM,
@@ -129,12 +132,12 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
       radius: piece.radius,
       climb: values.direction === 'climb',
     })),
-    (done) => context.progress(0.3 + (0.6 * done) / levels.length),
+    (done) => context.progress(0.3 + (0.6 * done) / batches.length),
   );
   const path = new PathBuilder(feedsOf(tool));
   const travel = new Travel(path, coarseMap(stock, COARSE), travelTool(tool), context.safeZ);
   const cutter = new LevelCutter(path, travel, surface, piece, values);
-  loops.forEach((level, k) => {
+  loops.flat().forEach((level, k) => {
     crew.cancel.check();
     cutter.level(level, k === 0 ? highest(steel.heights) : levels[k - 1]!);
   });

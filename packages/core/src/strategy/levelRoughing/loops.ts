@@ -13,7 +13,7 @@ import {
   simplifyRing,
   subtract,
 } from '../../geometry/polygon';
-import { levelCurves } from '../../region/levelCurves';
+import { LevelCurves } from '../../region/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 
@@ -35,7 +35,8 @@ const SPECK_MM2 = 1e-4;
 export interface LevelLoopsInput {
   grid: TipGrid;
   spec: TipSurfaceSpec;
-  z: number;
+  /** Heights of the levels to be worked out, mm. */
+  levels: readonly number[];
   ae: number;
   /** Where the cutter's axis may go, counter-clockwise, and how far outside steel its border keeps the cutter, mm. */
   within: Polygon;
@@ -66,16 +67,21 @@ export interface LevelLoops {
   nests: Nest[];
 }
 
-/** The lines of one level: borders of the allowed area, and that area shrunk by one side step after the other. */
-export function levelLoops(input: LevelLoopsInput): LevelLoops {
-  const { z, ae, within } = input;
+/** The lines of each level: borders of the allowed area, and that area shrunk by one side step after the other. */
+export function levelLoops(input: LevelLoopsInput): LevelLoops[] {
   const surface = new TipSurface(input.spec);
+  const curves = new LevelCurves(input.grid, surface);
+  return input.levels.map((z) => ({ z, nests: nestsAt(input, curves, z) }));
+}
+
+function nestsAt(input: LevelLoopsInput, curves: LevelCurves, z: number): Nest[] {
+  const { ae, within } = input;
   const steel = new SteelAtLevel(input.steel, z, input.radius);
-  if (!steel.any) return { z, nests: [] };
+  if (!steel.any) return [];
   // where the cutter meets no steel nothing is cut, and a rough curve does
-  const wall = levelCurves(input.grid, surface, z, (x, y) => steel.at(x, y, NEAR_MM));
+  const wall = curves.at(z, (x, y) => steel.at(x, y, NEAR_MM));
   const simple = wall.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
-  if (wall.every((ring) => !touches(ring, within))) return { z, nests: openArea(input, steel) };
+  if (wall.every((ring) => !touches(ring, within))) return openArea(input, steel);
   const roots: Nest[] = [];
   let outerRing: Nest[] = [];
   for (let ring = 0; ; ring++) {
@@ -94,7 +100,7 @@ export function levelLoops(input: LevelLoopsInput): LevelLoops {
     outerRing = nests.filter((n) => steel.meets(n.region));
     if (outerRing.length === 0 || ring > 2000) break;
   }
-  return { z, nests: roots };
+  return roots;
 }
 
 /** Whether any point of a curve lies in the plan. */
