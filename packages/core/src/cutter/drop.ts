@@ -142,9 +142,12 @@ export class CutterDrop {
         const minY = nodes[o + 1]!;
         const maxX = nodes[o + 2]!;
         const maxY = nodes[o + 3]!;
-        const dx = x < minX ? minX - x : x > maxX ? x - maxX : 0;
-        const dy = y < minY ? minY - y : y > maxY ? y - maxY : 0;
-        const d2 = dx * dx + dy * dy;
+        // |x - min| + |x - max| is wider than the box by twice the distance from it: no branch to be guessed wrongly
+        const wide = maxX - minX;
+        const deep = maxY - minY;
+        const dx = Math.abs(x - minX) + Math.abs(x - maxX) - wide;
+        const dy = Math.abs(y - minY) + Math.abs(y - maxY) - deep;
+        const d2 = 0.25 * (dx * dx + dy * dy);
         if (d2 > R2) continue;
         if (kind === KIND_BALL) {
           if (q < corner && d2 > q * (2 * corner - q)) continue;
@@ -179,9 +182,9 @@ export class CutterDrop {
         if (bound <= best) continue;
         const tx = x + out * a;
         const ty = y + out * b;
-        const ex = tx < minX ? minX - tx : tx > maxX ? tx - maxX : 0;
-        const ey = ty < minY ? minY - ty : ty > maxY ? ty - maxY : 0;
-        bound -= (ex * ex + ey * ey) / (2 * bend);
+        const ex = Math.abs(tx - minX) + Math.abs(tx - maxX) - wide;
+        const ey = Math.abs(ty - minY) + Math.abs(ty - maxY) - deep;
+        bound -= (ex * ex + ey * ey) / (8 * bend);
         if (bound <= best) continue;
         if (top < bound) bound = top;
         // the most promising child of the node lies on top
