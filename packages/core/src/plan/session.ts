@@ -9,6 +9,7 @@ import { timesOf, type Toolpath } from '../path/toolpath';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
 import { type Body, machineBand } from '../stock/machining';
+import { partTops } from '../stock/partTops';
 import { TILE } from '../stock/sweep';
 import { kindOf } from '../strategy/registry';
 import type { LeftOut } from '../strategy/kind';
@@ -146,7 +147,6 @@ export class PlanSession {
    */
   async evaluate(job: Job, crew: Crew, onProgress: (p: Progress) => void, last = job.steps.length - 1): Promise<void> {
     this.refuseProblem();
-    await this.preparePartMap(crew);
     const prints = this.fingerprints(job);
     for (let k = 0; k <= last; k++) {
       const step = job.steps[k]!;
@@ -179,7 +179,7 @@ export class PlanSession {
     crew: Crew,
     like?: { heights: Float32Array; leftover: Float32Array },
   ): Promise<Float32Array> {
-    const partMap = await this.preparePartMap(crew);
+    const partMap = this.partTops;
     const out = sharedFloat32(map.heights.length);
     await crew.all(
       'leftover',
@@ -200,16 +200,12 @@ export class PlanSession {
     return this.blockLeftover;
   }
 
-  private async preparePartMap(crew: Crew): Promise<HeightMap> {
+  private get partTops(): HeightMap {
     if (this.partMap) return this.partMap;
     const block = this.fullBlock;
-    const map = { ...block, heights: sharedFloat32(block.heights.length) };
-    await crew.all(
-      'partRows',
-      spansOf(map.ny, 2 * BANDS).map((rows) => ({ part: this.machinedPart, map, rows })),
-    );
-    this.partMap = map;
-    return map;
+    this.partMap = { ...block, heights: sharedFloat32(block.heights.length) };
+    partTops(this.machinedPart, this.partMap);
+    return this.partMap;
   }
 
   private async step(

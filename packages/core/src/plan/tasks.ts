@@ -1,4 +1,3 @@
-import { CutterDrop } from '../cutter/drop';
 import type { ProfilePiece } from '../cutter/profile';
 import { gougesAlong, type Gouge } from '../check/gouge';
 import type { ContactMesh } from '../geometry/contactMesh';
@@ -15,15 +14,6 @@ import type { CancelFlag } from './crew';
 export const TASKS = {
   tipRows(input: { grid: TipGrid; spec: TipSurfaceSpec; rows: [number, number] }): void {
     fillTipGrid(input.grid, new TipSurface(input.spec), input.rows[0], input.rows[1]);
-  },
-
-  /** Height of the part under the middle of each cell, -Infinity where there is none. */
-  partRows(input: { part: ContactMesh; map: HeightMap; rows: [number, number] }): void {
-    const { map } = input;
-    const ray = new CutterDrop(input.part, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
-    for (let j = input.rows[0]; j < input.rows[1]; j++)
-      for (let i = 0; i < map.nx; i++)
-        map.heights[j * map.nx + i] = ray.at(map.x0 + (i + 0.5) * map.cell, map.y0 + (j + 0.5) * map.cell);
   },
 
   levelLoops(input: LevelLoopsInput): LevelLoops[] {

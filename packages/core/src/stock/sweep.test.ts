@@ -75,6 +75,25 @@ describe('sweep of a straight move', () => {
     expect(sweep.removed).toBeCloseTo(told, 9);
   });
 
+  it('a move that goes on where the last ended cuts as if it stood alone, plunges and turns included', () => {
+    // off the grid's round numbers, where a cell may lie on the very rim and either answer is right
+    const point = place.map(([x, y, z]): [number, number, number] => [x + 0.01234, y - 0.00567, z]);
+    fc.assert(
+      fc.property(fc.array(point, { minLength: 3, maxLength: 12 }), fc.nat(2), (points, c) => {
+        const way = points.flatMap((p, k) => (k % 3 === 2 ? [p, [p[0], p[1], p[2] - 2] as const] : [p]));
+        const chained = block(0.4);
+        const alone = block(0.4);
+        const chain = new Sweep(chained, cutters[c]!);
+        for (let k = 1; k < way.length; k++) {
+          chain.move(...way[k - 1]!, ...way[k]!);
+          new Sweep(alone, cutters[c]!).move(...way[k - 1]!, ...way[k]!);
+        }
+        chained.heights.forEach((h, o) => expect(Math.abs(h - alone.heights[o]!)).toBeLessThan(3e-5));
+      }),
+      { numRuns: 40, seed: 11 },
+    );
+  });
+
   it('a move over rows in bands lowers the same cells to the same bits as over all rows at once', () => {
     const whole = block(0.3);
     const banded = block(0.3);

@@ -49,6 +49,11 @@ export class Sweep {
   private z0 = 0;
   private slope = 0;
   private measureOnly = false;
+  /** Where the last cutting move ended, and whether this one goes on from there. */
+  private lastX = NaN;
+  private lastY = NaN;
+  private lastZ = NaN;
+  private goesOn = false;
 
   /**
    * @param map steel to lower
@@ -76,7 +81,11 @@ export class Sweep {
   /** Cuts along a straight move of the tip, mm. */
   move(ax: number, ay: number, az: number, bx: number, by: number, bz: number): void {
     this.measureOnly = false;
+    this.goesOn = ax === this.lastX && ay === this.lastY && az === this.lastZ;
     this.run(ax, ay, az, bx, by, bz);
+    this.lastX = bx;
+    this.lastY = by;
+    this.lastZ = bz;
   }
 
   /** Volume (mm³) that a move would take off, without taking it off. */
@@ -85,6 +94,7 @@ export class Sweep {
     const tallest = this.tallest;
     const cells = this.cells;
     this.measureOnly = true;
+    this.goesOn = false;
     this.run(ax, ay, az, bx, by, bz);
     const volume = this.removed - before;
     this.removed = before;
@@ -123,6 +133,8 @@ export class Sweep {
     this.aim(ax, ay, az, bx, by, bz);
     const half = TILE * cell * Math.SQRT1_2;
     const length = this.length;
+    // what is touched at the move's very beginning was cut by the move that ended there: only cells ahead are looked at
+    const ahead = !this.goesOn ? -Infinity : this.slope < 0 ? -R : 0;
     for (let tj = (j0 / TILE) | 0; tj <= ((j1 / TILE) | 0); tj++)
       for (let ti = (i0 / TILE) | 0; ti <= ((i1 / TILE) | 0); ti++) {
         const t = (tj - this.firstTileRow) * this.tilesX + ti;
@@ -132,6 +144,7 @@ export class Sweep {
         const px = x0 + (ti + 0.5) * TILE * cell - ax;
         const py = y0 + (tj + 0.5) * TILE * cell - ay;
         const u = px * this.ux + py * this.uy;
+        if (u + half < ahead) continue;
         const v = py * this.ux - px * this.uy;
         const du = u < 0 ? u : u > length ? u - length : 0;
         const d = Math.sqrt(du * du + v * v) - half;
@@ -154,6 +167,7 @@ export class Sweep {
     this.ax = ax;
     this.ay = ay;
     if (length < PLUNGE_MM) {
+      this.goesOn = false;
       this.length = 0;
       this.ux = 1;
       this.uy = 0;
@@ -171,7 +185,7 @@ export class Sweep {
 
   private cutTile(i0: number, i1: number, j0: number, j1: number, low: number): number {
     const { x0, y0, cell, nx, heights, floor } = this.map;
-    const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly } = this;
+    const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly, goesOn } = this;
     const R2 = radius * radius;
     const rim2 = R2 * ON_RIM;
     const flat2 = flat * flat;
@@ -207,8 +221,10 @@ export class Sweep {
             s = slope > 0 ? u - q : u + q;
           }
         }
-        if (s < 0) s = 0;
-        else if (s > length) s = length;
+        if (s <= 0) {
+          if (goesOn) continue;
+          s = 0;
+        } else if (s > length) s = length;
         const e = u - s;
         const d2 = e * e + v * v;
         if (d2 > rim2) continue;
