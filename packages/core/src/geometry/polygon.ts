@@ -44,9 +44,9 @@ function fromInteger(path: Path64): Polygon {
 }
 
 /** Polygons (outer borders counter-clockwise, holes clockwise) grown by `by` mm with round joins; shrunk when negative. */
-export function offsetPolygons(polygons: readonly Polygon[], by: number): Polygon[] {
+export function offsetPolygons(polygons: readonly Polygon[], by: number, arc = ARC_MM): Polygon[] {
   if (by === 0 || polygons.length === 0) return [...polygons];
-  const offset = new ClipperOffset(2, ARC_MM * SCALE);
+  const offset = new ClipperOffset(2, arc * SCALE);
   offset.addPaths(polygons.map(toInteger), JoinType.Round, EndType.Polygon);
   const solution: Paths64 = [];
   offset.execute(by * SCALE, solution);

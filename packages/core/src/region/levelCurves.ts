@@ -9,8 +9,11 @@ const SIMPLIFY_MM = 0.004;
 /** Chords shorter than this are not divided further, mm. */
 const SHORTEST_MM = 0.02;
 const DEEPEST = 7;
-/** Tangent of the turn below which a chord of a cell's length strays less than {@link REFINE_MM}. */
-const STRAIGHT = 0.012;
+/** Points of a ring nearer than this to the one before are left out, mm. */
+const NEAREST_MM = 0.06;
+/** Height of an arc above its chord that needs no look, mm, and how much the bend may change along such a chord, rad. */
+const FAIR_MM = 0.0025;
+const UNEVEN = 0.01;
 /** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
 const JUMP_MM = 0.02;
 /** Directions in which the border of an island within one cell is looked for. */
@@ -203,10 +206,13 @@ class LevelTracer {
     const by = upright ? ay + step : ay;
     const za = z[o]!;
     const zb = z[upright ? o + nx : o + 1]!;
+    const along = upright ? 1 : 0;
+    const ca = this.grid.climbs[2 * o + along]!;
+    const cb = this.grid.climbs[2 * (upright ? o + nx : o + 1) + along]!;
     let at: readonly [number, number];
     if (!this.matters(ax, ay)) at = za > this.z ? [bx, by] : [ax, ay];
-    else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za);
-    else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb);
+    else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za, -cb, -ca);
+    else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb, ca, cb);
     const n = this.points.length / 2;
     this.points.push(at[0], at[1]);
     this.edgePoint.set(key, n);
@@ -222,13 +228,15 @@ class LevelTracer {
     bx: number,
     by: number,
     zb: number,
+    ca: number,
+    cb: number,
   ): readonly [number, number] {
     const known = this.jumps.get(key);
     if (known && known.zLow <= this.z && this.z < known.zHigh) {
       const share = known.low / this.grid.step;
       return [ax + share * (bx - ax), ay + share * (by - ay)];
     }
-    const { at, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb);
+    const { at, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb);
     if (jump && jump.zHigh - jump.zLow > JUMP_MM) this.jumps.set(key, jump);
     return at;
   }
@@ -240,6 +248,7 @@ class LevelTracer {
  * that leave the bracket or follow a weak one are replaced by halving, which settles jumps.
  *
  * @param za tip surface at a, mm; -Infinity when there is none
+ * @param ca how fast it rises at a towards b, and `cb` at b in the same direction; NaN when unknown
  */
 function allowedRoot(
   surface: TipSurface,
@@ -250,6 +259,8 @@ function allowedRoot(
   bx: number,
   by: number,
   zb: number,
+  ca = NaN,
+  cb = NaN,
 ): { at: readonly [number, number]; jump?: Jump } {
   const length = Math.hypot(bx - ax, by - ay);
   const ux = (bx - ax) / length;
@@ -257,7 +268,12 @@ function allowedRoot(
   let low = 0;
   let high = length;
   let s = za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;
-  s = Math.min(0.95 * length, Math.max(0.05 * length, s));
+  // the tangent of the end that is nearer by its own account
+  const fromA = (z - za) / ca;
+  const fromB = (zb - z) / cb;
+  if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
+  else if (fromA > 0 && fromA < length) s = fromA - ROOT_MM / 2;
+  s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, s));
   let bracket = length;
   let zLow = za;
   let zHigh = zb;
@@ -284,33 +300,59 @@ function allowedRoot(
 
 function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters): Polygon {
   const out: number[] = [];
-  const n = ring.length / 2;
-  const straight = straightJoints(ring);
+  const points = withoutNear(ring);
+  const n = points.length / 2;
+  const fair = fairChords(points);
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
-    out.push(ring[2 * k]!, ring[2 * k + 1]!);
-    if ((straight[k] && straight[m]) || !matters(ring[2 * k]!, ring[2 * k + 1]!)) continue;
-    refine(out, surface, z, ring[2 * k]!, ring[2 * k + 1]!, ring[2 * m]!, ring[2 * m + 1]!, 0);
+    out.push(points[2 * k]!, points[2 * k + 1]!);
+    if (fair[k] || !matters(points[2 * k]!, points[2 * k + 1]!)) continue;
+    refine(out, surface, z, points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!, 0);
   }
   return Float64Array.from(out);
 }
 
-/** Points at which a ring hardly turns. Between two of them the curve stays within the refinement's tolerance of its chord. */
-function straightJoints(ring: Polygon): Uint8Array {
+/** A ring without points so near to the one before that their chord's direction is noise. */
+function withoutNear(ring: Polygon): Polygon {
+  const kept: number[] = [];
+  for (let k = 0; k < ring.length; k += 2) {
+    const last = kept.length - 2;
+    if (last >= 0 && Math.hypot(ring[k]! - kept[last]!, ring[k + 1]! - kept[last + 1]!) < NEAREST_MM) continue;
+    kept.push(ring[k]!, ring[k + 1]!);
+  }
+  return Float64Array.from(kept);
+}
+
+/**
+ * Chords that need no look: those at which the ring bends evenly, the same before as behind, and so little that the arc's
+ * height L² κ / 8 is within tolerance. A corner or a notch shows as a bend that its neighbours do not have.
+ */
+function fairChords(ring: Polygon): Uint8Array {
   const n = ring.length / 2;
-  const straight = new Uint8Array(n);
-  let px = ring[0]! - ring[2 * n - 2]!;
-  let py = ring[1]! - ring[2 * n - 1]!;
+  const length = new Float64Array(n);
   for (let k = 0; k < n; k++) {
     const m = k + 1 < n ? k + 1 : 0;
+    length[k] = Math.hypot(ring[2 * m]! - ring[2 * k]!, ring[2 * m + 1]! - ring[2 * k + 1]!);
+  }
+  const bend = new Float64Array(n);
+  for (let k = 0; k < n; k++) {
+    const b = k > 0 ? k - 1 : n - 1;
+    const m = k + 1 < n ? k + 1 : 0;
+    const px = ring[2 * k]! - ring[2 * b]!;
+    const py = ring[2 * k + 1]! - ring[2 * b + 1]!;
     const qx = ring[2 * m]! - ring[2 * k]!;
     const qy = ring[2 * m + 1]! - ring[2 * k + 1]!;
-    const dot = px * qx + py * qy;
-    straight[k] = dot > 0 && Math.abs(px * qy - py * qx) < STRAIGHT * dot ? 1 : 0;
-    px = qx;
-    py = qy;
+    bend[k] = (2 * Math.atan2(px * qy - py * qx, px * qx + py * qy)) / (length[b]! + length[k]!);
   }
-  return straight;
+  const fair = new Uint8Array(n);
+  for (let k = 0; k < n; k++) {
+    const at = (by: number): number => bend[(k + by + n) % n]!;
+    const L = length[k]!;
+    const strongest = Math.max(Math.abs(at(0)), Math.abs(at(1)));
+    const uneven = Math.max(Math.abs(at(0) - at(-1)), Math.abs(at(1) - at(0)), Math.abs(at(2) - at(1)));
+    fair[k] = strongest * L * L < 8 * FAIR_MM && uneven * L < UNEVEN ? 1 : 0;
+  }
+  return fair;
 }
 
 /** Adds points between a and b where the curve leaves their chord by more than the tolerance, to either side. */
@@ -339,20 +381,27 @@ function refine(
   if (Math.abs(off) <= REFINE_MM) return;
   const inside = f > 0;
   const sign = inside ? 1 : -1;
-  let reach = REFINE_MM;
-  let beyond = surface.at(mx + sign * reach * nx, my + sign * reach * ny);
-  if (beyond > z !== inside) return;
-  while (beyond > z === inside && reach < length) {
-    reach = Math.min(length, off * sign > reach && off * sign < length / 2 ? 2 * off * sign : 2 * reach);
-    beyond = surface.at(mx + sign * reach * nx, my + sign * reach * ny);
+  let reach = off * sign > 0 && off * sign < length / 2 ? off * sign + ROOT_MM / 2 : REFINE_MM;
+  let ex = mx + sign * reach * nx;
+  let ey = my + sign * reach * ny;
+  let beyond = surface.at(ex, ey) - z;
+  let px = ex;
+  let py = ey;
+  // on the allowed side and next to the curve: that is the point
+  if (!(inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM)) {
+    if (beyond > 0 !== inside && reach <= REFINE_MM) return;
+    while (beyond > 0 === inside) {
+      if (reach >= length) return;
+      reach = Math.min(length, 2 * reach);
+      ex = mx + sign * reach * nx;
+      ey = my + sign * reach * ny;
+      beyond = surface.at(ex, ey) - z;
+    }
+    const root = inside
+      ? allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z)
+      : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z);
+    [px, py] = root.at;
   }
-  if (beyond > z === inside) return;
-  const ex = mx + sign * reach * nx;
-  const ey = my + sign * reach * ny;
-  const root = inside
-    ? allowedRoot(surface, z, ex, ey, beyond, mx, my, f + z)
-    : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond);
-  const [px, py] = root.at;
   refine(out, surface, z, ax, ay, px, py, depth + 1);
   out.push(px, py);
   refine(out, surface, z, px, py, bx, by, depth + 1);

@@ -2,7 +2,7 @@ import { CutterDrop } from '../cutter/drop';
 import type { ProfilePiece } from '../cutter/profile';
 import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
-import { sharedFloat64 } from '../geometry/shared';
+import { sharedFloat32, sharedFloat64 } from '../geometry/shared';
 
 /**
  * The tip surface of a cutter over a part with allowances: at (x, y) the lowest height its tip may go to, mm. The cutter
@@ -44,7 +44,10 @@ export class TipSurface {
   }
 }
 
-/** Nodes of a tip surface sampled over a plan: node (i, j) at x0 + i step, y0 + j step. */
+/**
+ * Nodes of a tip surface sampled over a plan: node (i, j) at x0 + i step, y0 + j step; `climbs` holds how fast it rises
+ * there along x and y, NaN where that is unknown.
+ */
 export interface TipGrid {
   x0: number;
   y0: number;
@@ -52,6 +55,7 @@ export interface TipGrid {
   nx: number;
   ny: number;
   z: Float64Array;
+  climbs: Float32Array;
 }
 
 /** Largest number of nodes; beyond it the step grows. */
@@ -67,13 +71,18 @@ export function tipGridOver(box: Box, margin: number, step: number): TipGrid {
   const y0 = box.minY - margin - 0.41 * s;
   const nx = Math.ceil((width + s) / s) + 1;
   const ny = Math.ceil((depth + s) / s) + 1;
-  return { x0, y0, step: s, nx, ny, z: sharedFloat64(nx * ny) };
+  return { x0, y0, step: s, nx, ny, z: sharedFloat64(nx * ny), climbs: sharedFloat32(2 * nx * ny) };
 }
 
 /** Fills rows `from` to `to` (exclusive) of a grid. */
 export function fillTipGrid(grid: TipGrid, surface: TipSurface, from: number, to: number): void {
   for (let j = from; j < to; j++) {
     const y = grid.y0 + j * grid.step;
-    for (let i = 0; i < grid.nx; i++) grid.z[j * grid.nx + i] = surface.at(grid.x0 + i * grid.step, y);
+    for (let i = 0; i < grid.nx; i++) {
+      const o = j * grid.nx + i;
+      grid.z[o] = surface.at(grid.x0 + i * grid.step, y);
+      grid.climbs[2 * o] = surface.drop.climb(1, 0);
+      grid.climbs[2 * o + 1] = surface.drop.climb(0, 1);
+    }
   }
 }

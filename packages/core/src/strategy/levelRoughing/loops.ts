@@ -80,12 +80,14 @@ function nestsAt(input: LevelLoopsInput, curves: LevelCurves, z: number): Nest[]
   if (!steel.any) return [];
   // where the cutter meets no steel nothing is cut, and a rough curve does
   const wall = curves.at(z, (x, y) => steel.at(x, y, NEAR_MM));
-  const simple = wall.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
+  let simple = simplified(wall);
   if (wall.every((ring) => !touches(ring, within))) return openArea(input, steel);
   const roots: Nest[] = [];
   let outerRing: Nest[] = [];
   for (let ring = 0; ; ring++) {
-    const blocked = ring === 0 ? wall : offsetPolygons(simple, ring * ae);
+    // each ring from the one before it: its corners are round and its notches closed already
+    if (ring > 0) simple = simplified(offsetPolygons(simple, ae, INNER_SIMPLIFY_MM));
+    const blocked = ring === 0 ? wall : simple;
     const regions = subtract([within], blocked).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
     const nests: Nest[] = [];
     for (const region of regions) {
@@ -101,6 +103,10 @@ function nestsAt(input: LevelLoopsInput, curves: LevelCurves, z: number): Nest[]
     if (outerRing.length === 0 || ring > 2000) break;
   }
   return roots;
+}
+
+function simplified(rings: readonly Polygon[]): Polygon[] {
+  return rings.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
 }
 
 /** Whether any point of a curve lies in the plan. */
