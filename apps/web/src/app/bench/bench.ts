@@ -147,12 +147,12 @@ export class Bench {
   private drawPart(): void {
     const scene = this.scene();
     const job = this.job();
-    const mesh = this.part();
+    const drawing = this.part() && this.engine.drawing;
     const box = this.partBox();
     this.theme.palette();
     if (!scene) return;
     const zero = job && box ? workZeroPoint(job, box) : ([0, 0, 0] as const);
-    scene.setPart(mesh, [-zero[0], -zero[1], -zero[2]]);
+    scene.setPart(drawing, [-zero[0], -zero[1], -zero[2]]);
     scene.setBlock(this.block());
   }
 

@@ -1,4 +1,4 @@
-import type { Box, Tool, Toolpath, TriangleMesh } from '@esquisse/core';
+import type { Box, Tool, Toolpath } from '@esquisse/core';
 import { Motion } from '@esquisse/core';
 import {
   AmbientLight,
@@ -25,6 +25,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { DrawnSteel } from '../engine/display';
+import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
 import { type CellColour, steelGeometry } from './steelMesh';
 
@@ -60,7 +61,7 @@ export class BenchScene {
   onDrawn?: (camera: OrthographicCamera) => void;
 
   constructor(canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer = new WebGLRenderer({ canvas, antialias: !drawsInSoftware(), alpha: true });
     this.renderer.setPixelRatio(Math.min(2, globalThis.devicePixelRatio || 1));
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
@@ -122,9 +123,15 @@ export class BenchScene {
     this.resize(width, height);
   }
 
-  setPart(mesh: TriangleMesh | undefined, shift: readonly [number, number, number]): void {
+  setPart(drawing: PartDrawing | undefined, shift: readonly [number, number, number]): void {
     clear(this.part);
-    if (mesh) this.part.add(new Mesh(partGeometry(mesh, shift), lambert(this.palette.plaster)));
+    if (drawing) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
+      geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
+      this.part.add(new Mesh(geometry, lambert(this.palette.plaster)));
+    }
+    this.part.position.set(...shift);
     this.draw();
   }
 
@@ -196,6 +203,15 @@ export class BenchScene {
   }
 }
 
+/** Whether the browser draws without a graphics chip: smoothing edges would then cost as much as all the rest. */
+function drawsInSoftware(): boolean {
+  const gl = document.createElement('canvas').getContext('webgl2');
+  const info = gl?.getExtension('WEBGL_debug_renderer_info');
+  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
+  gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  return /swiftshader|llvmpipe|software|basic render/i.test(name);
+}
+
 function clear(group: Group): void {
   for (const child of [...group.children]) {
     group.remove(child);
@@ -213,60 +229,6 @@ function free(object: Object3D): void {
 
 function lambert(colour: string): MeshLambertMaterial {
   return new MeshLambertMaterial({ color: new Color(colour), side: DoubleSide });
-}
-
-/** Corners split where facets turn by more than 25 degrees, so that smooth faces look smooth and edges sharp. */
-function partGeometry(mesh: TriangleMesh, shift: readonly [number, number, number]): BufferGeometry {
-  const count = mesh.indices.length / 3;
-  const normals = facetNormals(mesh);
-  const around = new Map<number, number[]>();
-  for (let c = 0; c < mesh.indices.length; c++) {
-    const v = mesh.indices[c]!;
-    const list = around.get(v);
-    if (list) list.push((c / 3) | 0);
-    else around.set(v, [(c / 3) | 0]);
-  }
-  const positions = new Float32Array(count * 9);
-  const smooth = new Float32Array(count * 9);
-  const limit = Math.cos((25 * Math.PI) / 180);
-  for (let c = 0; c < mesh.indices.length; c++) {
-    const v = mesh.indices[c]!;
-    const t = (c / 3) | 0;
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    for (const other of around.get(v)!) {
-      const dot =
-        normals[3 * t]! * normals[3 * other]! +
-        normals[3 * t + 1]! * normals[3 * other + 1]! +
-        normals[3 * t + 2]! * normals[3 * other + 2]!;
-      if (dot < limit) continue;
-      x += normals[3 * other]!;
-      y += normals[3 * other + 1]!;
-      z += normals[3 * other + 2]!;
-    }
-    const length = Math.hypot(x, y, z) || 1;
-    smooth.set([x / length, y / length, z / length], 3 * c);
-    for (let k = 0; k < 3; k++) positions[3 * c + k] = mesh.positions[3 * v + k]! + shift[k]!;
-  }
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(positions, 3));
-  geometry.setAttribute('normal', new BufferAttribute(smooth, 3));
-  return geometry;
-}
-
-function facetNormals(mesh: TriangleMesh): Float32Array {
-  const out = new Float32Array(mesh.indices.length);
-  const p = mesh.positions;
-  for (let t = 0; t < mesh.indices.length; t += 3) {
-    const [a, b, c] = [3 * mesh.indices[t]!, 3 * mesh.indices[t + 1]!, 3 * mesh.indices[t + 2]!];
-    const u = [p[b]! - p[a]!, p[b + 1]! - p[a + 1]!, p[b + 2]! - p[a + 2]!] as const;
-    const v = [p[c]! - p[a]!, p[c + 1]! - p[a + 1]!, p[c + 2]! - p[a + 2]!] as const;
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]] as const;
-    const length = Math.hypot(...n) || 1;
-    out.set([n[0] / length, n[1] / length, n[2] / length], t);
-  }
-  return out;
 }
 
 function boxLines(box: Box, colour: string): LineSegments {

@@ -1,9 +1,9 @@
 import { Injectable } from '@angular/core';
-import { CancelFlag, type Job, type Progress, readPart, type Release, type TriangleMesh } from '@esquisse/core';
+import { CancelFlag, type Job, type Progress, type Release, type TriangleMesh } from '@esquisse/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { DrawnSteel } from './display';
-import type { LeftoverView, Moment, Planner, PlanState } from './planner';
-import { readStepFile } from './stepReader';
+import type { PartDrawing } from './partDrawing';
+import type { LeftoverView, Moment, Planner, PlanState, ReadPart } from './planner';
 
 /** Helpers beside the planner: one a core, as the planner waits while they work. */
 const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
@@ -12,7 +12,7 @@ const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
 @Injectable({ providedIn: 'root' })
 export class Engine {
   /** The part as it stands in its file. */
-  private mesh?: TriangleMesh;
+  private taken?: ReadPart;
   private readonly planner: Remote<Planner>;
   private cancelFlag = new CancelFlag();
   private readonly looking = new CancelFlag();
@@ -31,28 +31,32 @@ export class Engine {
   }
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it */
-  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in') {
-    return readPart(fileName, bytes, unit, readStepFile);
+  read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ReadPart> {
+    return this.planner.read(fileName, bytes, unit);
   }
 
   get part(): TriangleMesh | undefined {
-    return this.mesh;
+    return this.taken?.mesh;
+  }
+
+  get drawing(): PartDrawing | undefined {
+    return this.taken?.drawing;
   }
 
   /** Lays a part on the machine as the job says; when that fails, the part and job before stay. */
-  async takePart(mesh: TriangleMesh | undefined, job: Job, before: Job | null): Promise<PlanState> {
-    if (!mesh) {
-      this.mesh = undefined;
+  async takePart(part: ReadPart | undefined, job: Job, before: Job | null): Promise<PlanState> {
+    if (!part) {
+      this.taken = undefined;
       return { summaries: [], fresh: [] };
     }
-    await this.planner.takePart(mesh);
+    await this.planner.takePart(part.mesh);
     try {
       const state = await this.planner.prepare(job);
-      this.mesh = mesh;
+      this.taken = part;
       return state;
     } catch (error) {
-      if (this.mesh && before) {
-        await this.planner.takePart(this.mesh);
+      if (this.taken && before) {
+        await this.planner.takePart(this.taken.mesh);
         await this.planner.prepare(before);
       }
       throw error;

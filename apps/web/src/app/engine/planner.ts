@@ -8,8 +8,10 @@ import {
   type LeftoverFigures,
   leftoverFigures,
   meshFingerprint,
+  type MeshReport,
   PlanSession,
   type Progress,
+  readPart,
   release,
   type Release,
   type StepFigures,
@@ -19,7 +21,10 @@ import {
 import { wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
 import type { HelperApi } from './helper.worker';
+import { fileKey, keepMesh, keptMesh } from './meshCache';
+import { type PartDrawing, partDrawing } from './partDrawing';
 import { pathCache } from './pathCache';
+import { readStepFile } from './stepReader';
 
 /** What the page shows of a worked-out step. The path lies in shared memory. */
 export interface StepSummary {
@@ -27,6 +32,13 @@ export interface StepSummary {
   figures: StepFigures;
   path: Toolpath;
   times: Float64Array;
+}
+
+/** A part as it was read, with what is needed to draw it. */
+export interface ReadPart {
+  mesh: TriangleMesh;
+  report: MeshReport;
+  drawing: PartDrawing;
 }
 
 /** The state of a plan after something was worked out or changed. */
@@ -67,6 +79,17 @@ export class Planner {
       const helper = wrap<HelperApi>(port);
       return (name, input, cancel) => helper.run(name, input as never, cancel) as never;
     });
+  }
+
+  /** Reads a part's file, or finds its mesh from an earlier visit. @throws EsquisseError with what is wrong with it */
+  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ReadPart> {
+    const key = fileKey(fileName, bytes, unit);
+    let read = await keptMesh(key);
+    if (!read) {
+      read = await readPart(fileName, bytes, unit, readStepFile);
+      await keepMesh(key, read);
+    }
+    return { ...read, drawing: partDrawing(read.mesh) };
   }
 
   /** Takes a part, as it stands in its file. */

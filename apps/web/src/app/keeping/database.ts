@@ -1,5 +1,6 @@
 import type { Job } from '@esquisse/core';
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
+import type { KeptMesh } from '../engine/meshCache';
 import type { KeptPath } from '../engine/pathCache';
 
 /** A kept job with the moment of its last change. */
@@ -19,18 +20,22 @@ interface Keeping extends DBSchema {
   jobs: { key: string; value: KeptJob; indexes: { changed: number } };
   files: { key: [string, string]; value: KeptFile; indexes: { jobId: string } };
   paths: { key: string; value: KeptPath; indexes: { kept: number } };
+  meshes: { key: string; value: KeptMesh; indexes: { kept: number } };
 }
 
-const VERSION = 1;
+const VERSION = 2;
 let opening: Promise<IDBPDatabase<Keeping>> | undefined;
 
 /** The browser's database of jobs, their files, and worked-out paths. */
 export function openDatabase(): Promise<IDBPDatabase<Keeping>> {
   opening ??= openDB<Keeping>('esquisse', VERSION, {
-    upgrade(database) {
-      database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
-      database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
-      database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
+    upgrade(database, from) {
+      if (from < 1) {
+        database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
+        database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
+        database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
+      }
+      if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
     },
   });
   return opening;

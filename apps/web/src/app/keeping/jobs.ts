@@ -102,9 +102,9 @@ export class Jobs {
       if (!job) return;
       this.tell(`reading ${file.name}`);
       const bytes = new Uint8Array(await file.arrayBuffer());
-      const { mesh } = await this.engine.read(file.name, bytes, unit);
-      const next = fitting({ ...job, part: { file: file.name, unit } }, boxOf(mesh));
-      const state = await this.engine.takePart(mesh, next, job);
+      const part = await this.engine.read(file.name, bytes, unit);
+      const next = fitting({ ...job, part: { file: file.name, unit } }, boxOf(part.mesh));
+      const state = await this.engine.takePart(part, next, job);
       await keepJob(next, { [file.name]: bytes });
       // another part is another beginning: taking back would need the earlier part's mesh
       this.store.dispatch(JobActions.opened({ job: next }));
@@ -118,7 +118,7 @@ export class Jobs {
       throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is missing.`);
     this.tell(job.part ? `reading ${job.part.file}` : 'opening');
     const read = job.part && bytes ? await this.engine.read(job.part.file, bytes, job.part.unit) : undefined;
-    const state = await this.engine.takePart(read?.mesh, job, this.job());
+    const state = await this.engine.takePart(read, job, this.job());
     await keepJob(job, files);
     this.store.dispatch(JobActions.opened({ job }));
     if (read) this.store.dispatch(PlanActions.partTakenIn({ state }));

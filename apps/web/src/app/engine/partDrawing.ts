@@ -1,0 +1,77 @@
+import type { TriangleMesh } from '@esquisse/core';
+
+/** Facets that turn by more than this at a corner are drawn with an edge between them: cosine of 25 degrees. */
+const SMOOTH_COS = Math.cos((25 * Math.PI) / 180);
+
+/** A part ready to be drawn: three corners a triangle with their normals, nine numbers each, in the part's own frame. */
+export interface PartDrawing {
+  positions: Float32Array;
+  normals: Float32Array;
+}
+
+/** Smooths normals over faces and splits corners at edges. Made in a worker, since a large part takes a while. */
+export function partDrawing(mesh: TriangleMesh): PartDrawing {
+  const { positions: p, indices } = mesh;
+  const corners = indices.length;
+  const facet = facetNormals(mesh);
+  // the corners around each vertex, one after another
+  const starts = new Uint32Array(p.length / 3 + 1);
+  for (let c = 0; c < corners; c++) starts[indices[c]! + 1]!++;
+  for (let v = 1; v < starts.length; v++) starts[v]! += starts[v - 1]!;
+  const around = new Uint32Array(corners);
+  const next = starts.slice();
+  for (let c = 0; c < corners; c++) around[next[indices[c]!]!++] = (c / 3) | 0;
+  const positions = shared(corners * 3);
+  const normals = shared(corners * 3);
+  for (let c = 0; c < corners; c++) {
+    const v = indices[c]!;
+    const own = 3 * ((c / 3) | 0);
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let k = starts[v]!; k < starts[v + 1]!; k++) {
+      const other = 3 * around[k]!;
+      const cos =
+        facet[own]! * facet[other]! + facet[own + 1]! * facet[other + 1]! + facet[own + 2]! * facet[other + 2]!;
+      if (cos < SMOOTH_COS) continue;
+      x += facet[other]!;
+      y += facet[other + 1]!;
+      z += facet[other + 2]!;
+    }
+    const length = Math.sqrt(x * x + y * y + z * z) || 1;
+    normals[3 * c] = x / length;
+    normals[3 * c + 1] = y / length;
+    normals[3 * c + 2] = z / length;
+    positions[3 * c] = p[3 * v]!;
+    positions[3 * c + 1] = p[3 * v + 1]!;
+    positions[3 * c + 2] = p[3 * v + 2]!;
+  }
+  return { positions, normals };
+}
+
+function facetNormals({ positions: p, indices }: TriangleMesh): Float32Array {
+  const out = new Float32Array(indices.length);
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = 3 * indices[t]!;
+    const b = 3 * indices[t + 1]!;
+    const c = 3 * indices[t + 2]!;
+    const ux = p[b]! - p[a]!;
+    const uy = p[b + 1]! - p[a + 1]!;
+    const uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[c]! - p[a]!;
+    const vy = p[c + 1]! - p[a + 1]!;
+    const vz = p[c + 2]! - p[a + 2]!;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+    out[t] = nx / length;
+    out[t + 1] = ny / length;
+    out[t + 2] = nz / length;
+  }
+  return out;
+}
+
+function shared(length: number): Float32Array {
+  return new Float32Array(new SharedArrayBuffer(4 * length)) as unknown as Float32Array;
+}
