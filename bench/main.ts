@@ -126,7 +126,7 @@ for (const [name, piece, cell, length] of [
     for (let k = 0; k < n; k++) {
       const next = x + way * length;
       const z = (at: number): number => (length < 1 ? -2 + Math.sin(at / 9) : -2);
-      sweep.move(x, y, z(x), next, y, z(next));
+      sweep.move(x, y, z(x), next, y, z(next), Math.abs(next) <= 80);
       x = next;
       if (Math.abs(x) > 80) {
         way = -way;

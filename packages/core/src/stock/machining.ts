@@ -93,7 +93,7 @@ export function machineBand(
     sweep.removed = 0;
     sweep.cells = 0;
     sweep.tallest = 0;
-    sweep.move(ax, ay, az, bx, by, bz);
+    sweep.move(ax, ay, az, bx, by, bz, i + 1 < span[1] && snapshots[nextShot]?.motion !== i + 1 && runsOn(path, i));
     removed[i - span[0]] = sweep.removed;
     const steep = az - bz > PLUNGE_SLOPE * Math.hypot(bx - ax, by - ay);
     fresh = steep ? fresh + sweep.cells * map.cell * map.cell : 0;
@@ -104,6 +104,21 @@ export function machineBand(
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
   return { mishaps, removed, neededStickOut: watch.needed };
+}
+
+/** A gentle cutting move, followed by another one in about the same direction: what it leaves at its end the next one cuts. */
+function runsOn({ x, y, z, kind }: Toolpath, i: number): boolean {
+  if (kind[i] === Motion.rapid || kind[i + 1] === Motion.rapid) return false;
+  const ux = x[i]! - x[i - 1]!;
+  const uy = y[i]! - y[i - 1]!;
+  const vx = x[i + 1]! - x[i]!;
+  const vy = y[i + 1]! - y[i]!;
+  const u2 = ux * ux + uy * uy;
+  const v2 = vx * vx + vy * vy;
+  const uz = z[i]! - z[i - 1]!;
+  const vz = z[i + 1]! - z[i]!;
+  const dot = ux * vx + uy * vy;
+  return uz * uz < u2 && vz * vz < v2 && dot > 0 && dot * dot > 0.25 * u2 * v2;
 }
 
 function slimmer(piece: ProfilePiece & { kind: 'round' }): ProfilePiece & { kind: 'round' } {

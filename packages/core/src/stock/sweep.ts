@@ -10,6 +10,8 @@ const STALE_CELLS = 12;
 const TABLE = 64;
 /** Plan length below which a move counts as a plunge, mm. */
 const PLUNGE_MM = 1e-9;
+/** Cells this near to a border of what is looked at are looked at, mm. */
+const CLOSE_MM = 1e-6;
 /** A cell lowered by less than this was cut before, mm: rounding of single precision heights. */
 const FRESH_MM = 1e-3;
 /** The touching place of a flat cutter on a slope lies on its rim; rounding must not put it outside. */
@@ -54,6 +56,16 @@ export class Sweep {
   private lastY = NaN;
   private lastZ = NaN;
   private goesOn = false;
+  /** Whether the end of the last move was left to this one, and that move's direction and how far it may reach back. */
+  private owed = false;
+  private owedX = 0;
+  private owedY = 0;
+  private owedBack = 0;
+  /** Whether this move's end is left to the next one. */
+  private leaves = false;
+  /** Cells before and behind these places along the move need no look, mm. */
+  private firstU = 0;
+  private lastU = 0;
 
   /**
    * @param map steel to lower
@@ -78,11 +90,21 @@ export class Sweep {
     for (let t = 0; t < this.tileMax.length; t++) this.refresh(t);
   }
 
-  /** Cuts along a straight move of the tip, mm. */
-  move(ax: number, ay: number, az: number, bx: number, by: number, bz: number): void {
+  /**
+   * Cuts along a straight move of the tip, mm.
+   *
+   * @param goesOnNext the next call is a move that begins where this one ends: cells that are touched at this move's very
+   *   end are left to it, since most of them it cuts deeper; until then they are as they were
+   */
+  move(ax: number, ay: number, az: number, bx: number, by: number, bz: number, goesOnNext = false): void {
     this.measureOnly = false;
     this.goesOn = ax === this.lastX && ay === this.lastY && az === this.lastZ;
+    this.leaves = goesOnNext;
     this.run(ax, ay, az, bx, by, bz);
+    this.owed = this.leaves && this.length > 0;
+    this.owedX = this.ux;
+    this.owedY = this.uy;
+    this.owedBack = this.slope < 0 ? this.reachAlong() : 0;
     this.lastX = bx;
     this.lastY = by;
     this.lastZ = bz;
@@ -95,6 +117,7 @@ export class Sweep {
     const cells = this.cells;
     this.measureOnly = true;
     this.goesOn = false;
+    this.leaves = false;
     this.run(ax, ay, az, bx, by, bz);
     const volume = this.removed - before;
     this.removed = before;
@@ -129,12 +152,11 @@ export class Sweep {
     const i1 = Math.min(nx - 1, Math.ceil(((ax > bx ? ax : bx) + R - x0) / cell - 0.5));
     const j0 = Math.max(this.rowStart, Math.floor(((ay < by ? ay : by) - R - y0) / cell - 0.5));
     const j1 = Math.min(this.rowEnd - 1, Math.ceil(((ay > by ? ay : by) + R - y0) / cell - 0.5));
-    if (i0 > i1 || j0 > j1) return;
     this.aim(ax, ay, az, bx, by, bz);
+    if (i0 > i1 || j0 > j1) return;
+    if (this.kind === BULL && this.slope !== 0) this.fillTable(Math.abs(this.slope));
     const half = TILE * cell * Math.SQRT1_2;
     const length = this.length;
-    // what is touched at the move's very beginning was cut by the move that ended there: only cells ahead are looked at
-    const ahead = !this.goesOn ? -Infinity : this.slope < 0 ? -R : 0;
     for (let tj = (j0 / TILE) | 0; tj <= ((j1 / TILE) | 0); tj++)
       for (let ti = (i0 / TILE) | 0; ti <= ((i1 / TILE) | 0); ti++) {
         const t = (tj - this.firstTileRow) * this.tilesX + ti;
@@ -144,7 +166,7 @@ export class Sweep {
         const px = x0 + (ti + 0.5) * TILE * cell - ax;
         const py = y0 + (tj + 0.5) * TILE * cell - ay;
         const u = px * this.ux + py * this.uy;
-        if (u + half < ahead) continue;
+        if (u + half < this.firstU || u - half > this.lastU) continue;
         const v = py * this.ux - px * this.uy;
         const du = u < 0 ? u : u > length ? u - length : 0;
         const d = Math.sqrt(du * du + v * v) - half;
@@ -168,6 +190,9 @@ export class Sweep {
     this.ay = ay;
     if (length < PLUNGE_MM) {
       this.goesOn = false;
+      this.leaves = false;
+      this.firstU = -Infinity;
+      this.lastU = Infinity;
       this.length = 0;
       this.ux = 1;
       this.uy = 0;
@@ -176,16 +201,40 @@ export class Sweep {
       return;
     }
     this.length = length;
+    const hadOwed = this.goesOn && this.owed;
     this.ux = dx / length;
     this.uy = dy / length;
     this.slope = (bz - az) / length;
     this.z0 = az;
-    if (this.kind === BULL && this.slope !== 0) this.fillTable(Math.abs(this.slope));
+    // what is touched at the move's very beginning was cut by the move that ended there, but for what that one left, which
+    // lies beyond its end: around a turn it reaches back by R times the turn's sine
+    const along = this.reachAlong();
+    this.firstU = -this.radius;
+    if (this.goesOn) {
+      let back = this.slope < 0 ? along : 0;
+      if (hadOwed) {
+        const cos = this.ux * this.owedX + this.uy * this.owedY;
+        const sin = Math.abs(this.ux * this.owedY - this.uy * this.owedX);
+        back = cos > 0 ? Math.max(back, this.owedBack + this.radius * sin) : this.radius;
+      }
+      this.firstU = -back;
+    }
+    this.lastU = length + (this.leaves ? (this.slope > 0 ? along : 0) : this.radius);
+  }
+
+  /** How far along the move, at most, a cell's touching place may lie from the cell on a sloped move, mm. */
+  private reachAlong(): number {
+    if (this.kind !== BALL) return this.radius;
+    return (this.radius * Math.abs(this.slope)) / Math.sqrt(1 + this.slope * this.slope);
   }
 
   private cutTile(i0: number, i1: number, j0: number, j1: number, low: number): number {
     const { x0, y0, cell, nx, heights, floor } = this.map;
-    const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly, goesOn } = this;
+    const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly, goesOn, leaves } = this;
+    const { owedX, owedY, firstU, lastU } = this;
+    const owedFrom = this.owed ? -this.owedBack - CLOSE_MM : Infinity;
+    const steepX = Math.abs(ux) > 1e-6;
+    const steepY = Math.abs(uy) > 1e-6;
     const R2 = radius * radius;
     const rim2 = R2 * ON_RIM;
     const flat2 = flat * flat;
@@ -200,7 +249,26 @@ export class Sweep {
     for (let j = j0; j <= j1; j++) {
       const y = y0 + (j + 0.5) * cell - ay;
       const row = j * nx;
-      for (let i = i0; i <= i1; i++) {
+      // the part of the row between the lines across the move's ends and along its sides
+      let from = i0;
+      let to = i1;
+      if (steepX) {
+        const p = (firstU - CLOSE_MM - uy * y) / ux;
+        const q = (lastU + CLOSE_MM - uy * y) / ux;
+        const a = ((p < q ? p : q) + ax - x0) / cell - 0.5;
+        const b = ((p < q ? q : p) + ax - x0) / cell - 0.5;
+        if (a > from) from = Math.ceil(a);
+        if (b < to) to = Math.floor(b);
+      }
+      if (steepY) {
+        const p = (y * ux - radius - CLOSE_MM) / uy;
+        const q = (y * ux + radius + CLOSE_MM) / uy;
+        const a = ((p < q ? p : q) + ax - x0) / cell - 0.5;
+        const b = ((p < q ? q : p) + ax - x0) / cell - 0.5;
+        if (a > from) from = Math.ceil(a);
+        if (b < to) to = Math.floor(b);
+      }
+      for (let i = from; i <= to; i++) {
         const h = heights[row + i]!;
         if (h <= low || h <= floor) continue;
         const x = x0 + (i + 0.5) * cell - ax;
@@ -222,9 +290,12 @@ export class Sweep {
           }
         }
         if (s <= 0) {
-          if (goesOn) continue;
+          if (goesOn && x * owedX + y * owedY < owedFrom) continue;
           s = 0;
-        } else if (s > length) s = length;
+        } else if (s >= length) {
+          if (leaves) continue;
+          s = length;
+        }
         const e = u - s;
         const d2 = e * e + v * v;
         if (d2 > rim2) continue;
