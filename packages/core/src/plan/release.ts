@@ -129,7 +129,7 @@ async function steelVerdicts(
         rows,
         body: bodyOf(tool),
         path: run.path,
-        snapshots: [],
+        marks: new Uint32Array(),
       })),
     );
     const mishap = joinBands(bands).mishaps[0];

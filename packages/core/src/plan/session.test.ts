@@ -1,3 +1,5 @@
+import { copyMap } from '../stock/heightMap';
+import { machineBand } from '../stock/machining';
 import { describe, expect, it } from 'vitest';
 import { crewHere, meshOf, sheet, squarePocket, testCrib, testJob } from '../../test/shapes';
 import { EsquisseError } from '../errors';
@@ -104,11 +106,16 @@ describe('working out a plan', () => {
     const last = result.path.x.length - 1;
     expect(session.steelAt('s2', last).heights).toEqual(result.after.heights);
     expect(session.steelAt('s2', 0).heights).toEqual(result.before.heights);
-    const middle = session.steelAt('s2', Math.floor(last * 0.63)).heights;
-    middle.forEach((h, o) => {
-      expect(h).toBeLessThanOrEqual(result.before.heights[o]!);
-      expect(h).toBeGreaterThanOrEqual(result.after.heights[o]!);
-    });
+    const running = copyMap(result.before);
+    let done = 1;
+    for (const share of [0.11, 0.4, 0.63, 0.98]) {
+      const motion = Math.floor(last * share);
+      machineBand(running, [0, running.ny], { ...result.body, shank: [], holder: [] }, result.path, [done, motion + 1]);
+      done = motion + 1;
+      session
+        .steelAt('s2', motion)
+        .heights.forEach((h, o) => expect(Math.abs(h - running.heights[o]!)).toBeLessThan(3e-5));
+    }
   });
 
   it('a change makes its step and the later ones stale, and only those are worked out again', async () => {

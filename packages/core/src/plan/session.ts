@@ -8,6 +8,7 @@ import { sharedFloat32 } from '../geometry/shared';
 import { timesOf, type Toolpath } from '../path/toolpath';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
+import { type BandHistory, restoreBand } from '../stock/history';
 import { type Body, machineBand } from '../stock/machining';
 import { partTops } from '../stock/partTops';
 import { TILE } from '../stock/sweep';
@@ -23,8 +24,8 @@ import type { Job, Step } from './job';
 const CELLS = 420_000;
 /** Bands of rows that the stock is divided into, whatever the number of workers: results stay the same to the bit. */
 const BANDS = 12;
-/** States of the stock kept within a step, so that any motion is near one. */
-const SNAPSHOTS = 12;
+/** The stock's state is kept before every so many motions of a step, so that any motion is near one. */
+const MARK_EVERY = 300;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 
@@ -41,7 +42,8 @@ export interface StepResult {
   removed: Float32Array;
   before: HeightMap;
   after: HeightMap;
-  snapshots: { motion: number; heights: Float32Array }[];
+  /** The stock on the way, band by band. */
+  history: BandHistory[];
   /** Steel left after the step, along the part's normal, mm. */
   leftover: Float32Array;
   figures: StepFigures;
@@ -159,17 +161,17 @@ export class PlanSession {
     for (const id of this.results.keys()) if (!known.has(id)) this.results.delete(id);
   }
 
-  /** Steel after motion `motion` of a step: from the nearest earlier snapshot. */
+  /** Steel after motion `motion` of a step: from the nearest mark before. */
   steelAt(stepId: string, motion: number): HeightMap {
     const result = this.results.get(stepId);
     if (!result) throw new EsquisseError('job-invalid', 'This step is not worked out.', stepId);
     if (motion >= result.path.x.length - 1) return result.after;
-    let from = { motion: 0, heights: result.before.heights };
-    for (const shot of result.snapshots) if (shot.motion <= motion && shot.motion > from.motion) from = shot;
-    const map = { ...result.before, heights: sharedFloat32(from.heights.length) };
-    map.heights.set(from.heights);
+    const map = copyMap(result.before);
     const body = { ...result.body, shank: [], holder: [] };
-    machineBand(map, [0, map.ny], body, result.path, [Math.max(1, from.motion), motion + 1]);
+    for (const band of result.history) {
+      const from = restoreBand(map, band, motion);
+      machineBand(map, band.rows, body, result.path, [Math.max(1, from), motion + 1]);
+    }
     return map;
   }
 
@@ -257,7 +259,7 @@ export class PlanSession {
       removed: machined.removed,
       before,
       after: machined.after,
-      snapshots: machined.snapshots,
+      history: machined.history,
       leftover,
       figures: {
         seconds: (Date.now() - started) / 1000,
@@ -279,16 +281,13 @@ export class PlanSession {
     const after = copyMap(before);
     const body = bodyOf(tool);
     const moves = path.x.length;
-    const snapshots = Array.from({ length: SNAPSHOTS - 1 }, (_, k) => ({
-      motion: Math.floor((moves * (k + 1)) / SNAPSHOTS),
-      heights: sharedFloat32(after.heights.length),
-    })).filter((shot, k, all) => shot.motion > 0 && (k === 0 || shot.motion > all[k - 1]!.motion));
+    const marks = Uint32Array.from({ length: Math.floor((moves - 1) / MARK_EVERY) }, (_, k) => (k + 1) * MARK_EVERY);
     const bands = await crew.all(
       'machine',
-      spansOf(after.ny, BANDS, TILE).map((rows) => ({ map: after, rows, body, path, snapshots })),
+      spansOf(after.ny, BANDS, TILE).map((rows) => ({ map: after, rows, body, path, marks })),
       (done) => progress(done / BANDS),
     );
-    return { after, body, snapshots, ...joinBands(bands) };
+    return { after, body, history: bands.map((band) => band.history), ...joinBands(bands) };
   }
 
   private async gouges(path: Toolpath, tool: Tool, crew: Crew) {

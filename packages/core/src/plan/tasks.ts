@@ -30,19 +30,11 @@ export const TASKS = {
       rows: [number, number];
       body: Body;
       path: Toolpath;
-      snapshots: { motion: number; heights: Float32Array }[];
+      marks: Uint32Array;
     },
     cancel: CancelFlag,
   ): BandReport {
-    return machineBand(
-      input.map,
-      input.rows,
-      input.body,
-      input.path,
-      [0, input.path.x.length],
-      input.snapshots,
-      cancel,
-    );
+    return machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel);
   },
 
   leftover(input: {

@@ -1,6 +1,7 @@
 import { heightAt, type Profile, type ProfilePiece } from '../cutter/profile';
 import { Motion, type Toolpath } from '../path/toolpath';
 import type { HeightMap } from './heightMap';
+import { type BandHistory, HistoryWriter } from './history';
 import { Sweep, TILE } from './sweep';
 
 /** Steel that a rapid takes off counts when the cutter, smaller by this (mm), would still take some. */
@@ -45,13 +46,14 @@ export interface BandReport {
   removed: Float32Array;
   /** Smallest stick-out that would have kept the holder clear, mm. */
   neededStickOut: number;
+  history: BandHistory;
 }
 
 /**
  * Runs motions `from` to `to` (exclusive) of a toolpath over a band of rows, lowering the steel and watching for rapids
  * through steel, plunges, and contacts of shank and holder with the steel as it is at that moment.
  *
- * @param snapshots pairs of a motion and a map: the band's rows are copied there before that motion runs
+ * @param marks motions, ascending, before which the band's state is kept
  */
 export function machineBand(
   map: HeightMap,
@@ -59,7 +61,7 @@ export function machineBand(
   body: Body,
   path: Toolpath,
   span: readonly [number, number],
-  snapshots: readonly { motion: number; heights: Float32Array }[] = [],
+  marks: ArrayLike<number> = [],
   cancel?: { check(): void },
 ): BandReport {
   const sweep = new Sweep(map, body.piece, rows[0], rows[1]);
@@ -69,14 +71,14 @@ export function machineBand(
   const removed = new Float32Array(span[1] - span[0]);
   const mishaps: Mishap[] = [];
   const disc = Math.PI * body.piece.radius * body.piece.radius;
-  let nextShot = 0;
+  const history = new HistoryWriter(map, rows);
+  let nextMark = 0;
   let fresh = 0;
   for (let i = span[0]; i < span[1]; i++) {
     if ((i & CANCEL_EVERY) === 0) cancel?.check();
-    while (nextShot < snapshots.length && snapshots[nextShot]!.motion === i) {
-      const from = rows[0] * map.nx;
-      snapshots[nextShot]!.heights.set(map.heights.subarray(from, rows[1] * map.nx), from);
-      nextShot++;
+    if (marks[nextMark] === i) {
+      history.mark(i, sweep.changed);
+      nextMark++;
     }
     if (i === 0) continue;
     const { x, y, z, kind } = path;
@@ -93,7 +95,7 @@ export function machineBand(
     sweep.removed = 0;
     sweep.cells = 0;
     sweep.tallest = 0;
-    sweep.move(ax, ay, az, bx, by, bz, i + 1 < span[1] && snapshots[nextShot]?.motion !== i + 1 && runsOn(path, i));
+    sweep.move(ax, ay, az, bx, by, bz, i + 1 < span[1] && marks[nextMark] !== i + 1 && runsOn(path, i));
     removed[i - span[0]] = sweep.removed;
     const steep = az - bz > PLUNGE_SLOPE * Math.hypot(bx - ax, by - ay);
     fresh = steep ? fresh + sweep.cells * map.cell * map.cell : 0;
@@ -103,7 +105,7 @@ export function machineBand(
       mishaps.push({ kind: 'shank', motion: i, amount: sweep.tallest - body.fluteLength });
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
-  return { mishaps, removed, neededStickOut: watch.needed };
+  return { mishaps, removed, neededStickOut: watch.needed, history: history.finish() };
 }
 
 /** A gentle cutting move, followed by another one in about the same direction: what it leaves at its end the next one cuts. */

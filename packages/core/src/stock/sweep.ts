@@ -35,6 +35,8 @@ export class Sweep {
 
   private readonly tilesX: number;
   private readonly firstTileRow: number;
+  /** A flag a tile, set when a cell of it is lowered; for whoever keeps a history to clear. */
+  readonly changed: Uint8Array;
   private tileMax: Float32Array;
   private stale: Uint8Array;
   private readonly kind: number;
@@ -87,6 +89,7 @@ export class Sweep {
     const rows = Math.ceil(rowEnd / TILE) - this.firstTileRow;
     this.tileMax = new Float32Array(Math.max(0, this.tilesX * rows));
     this.stale = new Uint8Array(this.tileMax.length);
+    this.changed = new Uint8Array(this.tileMax.length);
     for (let t = 0; t < this.tileMax.length; t++) this.refresh(t);
   }
 
@@ -178,7 +181,10 @@ export class Sweep {
           Math.min(j1, tj * TILE + TILE - 1),
           low,
         );
-        if (lowered > 0 && !this.measureOnly) this.stale[t] = Math.min(255, this.stale[t]! + lowered);
+        if (lowered > 0 && !this.measureOnly) {
+          this.stale[t] = Math.min(255, this.stale[t]! + lowered);
+          this.changed[t] = 1;
+        }
       }
   }
 
