@@ -7,8 +7,12 @@ import { CutterDrop, ProfileDrop } from '../packages/core/src/cutter/drop';
 import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/src/cutter/profile';
 import { LevelCurves } from '../packages/core/src/region/levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/region/tipSurface';
-import { blockMap } from '../packages/core/src/stock/heightMap';
-import { Sweep } from '../packages/core/src/stock/sweep';
+import { Motion, type Toolpath } from '../packages/core/src/path/toolpath';
+import { spansOf } from '../packages/core/src/plan/crew';
+import { blockMap, copyMap } from '../packages/core/src/stock/heightMap';
+import { type BandHistory, restoreBand } from '../packages/core/src/stock/history';
+import { machineBand } from '../packages/core/src/stock/machining';
+import { Sweep, TILE } from '../packages/core/src/stock/sweep';
 import { sheet } from '../packages/core/test/shapes';
 
 type Round = ProfilePiece & { kind: 'round' };
@@ -135,6 +139,46 @@ for (const [name, piece, cell, length] of [
     }
   });
   tell(`stock, ${name}`, 'moves/s', n / time);
+}
+{
+  // a finish of a million moves: the state at any of them, from the history that its run writes
+  const block = blockMap({ minX: -85, minY: -65, minZ: -60, maxX: 85, maxY: 65, maxZ: 0 }, 0.2);
+  const n = 1_000_000;
+  const path = { x: new Float64Array(n), y: new Float64Array(n), z: new Float64Array(n), kind: new Uint8Array(n) };
+  const passes = 3125;
+  for (let k = 0; k < n; k++) {
+    const pass = Math.floor((k * passes) / n);
+    const along = (k % (n / passes)) / (n / passes);
+    path.x[k] = -80 + 160 * (pass % 2 ? 1 - along : along);
+    path.y[k] = -60 + (120 * pass) / passes;
+    path.z[k] = -2 + Math.sin(path.x[k]! / 9);
+    path.kind[k] = Motion.cut;
+  }
+  const toolpath: Toolpath = { ...path, feed: new Float32Array(n).fill(1000) };
+  const body = { piece: CUTTERS[1]![1], shank: [], holder: [], stickOut: 50, fluteLength: 50 };
+  const marks = Uint32Array.from({ length: n / 300 - 1 }, (_, k) => (k + 1) * 300);
+  const map = copyMap(block);
+  const bands = spansOf(map.ny, 12, TILE);
+  let histories: BandHistory[] = [];
+  const run = seconds(() => {
+    histories = bands.map((rows) => machineBand(map, rows, body, toolpath, [0, n], marks).history);
+  });
+  tell('1 M moves through 12 bands, ball 6, cell 0.2', 's', run);
+  let slowest = 0;
+  for (let k = 0; k < 25; k++) {
+    const motion = Math.floor(((k * 0.618) % 1) * n);
+    const time = seconds(() => {
+      const state = copyMap(block);
+      for (const history of histories)
+        machineBand(state, history.rows, body, toolpath, [
+          Math.max(1, restoreBand(state, history, motion)),
+          motion + 1,
+        ]);
+    });
+    slowest = Math.max(slowest, time);
+  }
+  tell('state at any of 1 M moves, slowest of 25', 'ms', slowest * 1000);
+  tell('history of 1 M moves', 'MB', histories.reduce((sum, h) => sum + h.heights.byteLength, 0) / 1e6);
 }
 tell('memory in use', 'MB', process.memoryUsage().rss / 1e6);
 

@@ -22,6 +22,7 @@ export function gougesAlong(
   path: Toolpath,
   span: readonly [number, number],
   tolerance: number,
+  cancel?: { check(): void },
 ): Gouge[] {
   const corner = Math.max(0, piece.corner - tolerance);
   const flat = Math.max(0, piece.radius - tolerance - corner);
@@ -31,6 +32,7 @@ export function gougesAlong(
   const gouges: Gouge[] = [];
   const { x, y, z } = path;
   for (let i = Math.max(1, span[0]); i < span[1]; i++) {
+    if ((i & 63) === 0) cancel?.check();
     const dx = x[i]! - x[i - 1]!;
     const dy = y[i]! - y[i - 1]!;
     const dz = z[i]! - z[i - 1]!;

@@ -53,15 +53,22 @@ export function crewOf(callers: readonly Caller[], cancel: CancelFlag): Crew {
       const outputs: TaskOutput<typeof name>[] = new Array(inputs.length);
       let next = 0;
       let done = 0;
+      let failed = false;
       const work = async (call: Caller): Promise<void> => {
-        while (next < inputs.length) {
-          cancel.check();
+        while (next < inputs.length && !failed) {
           const i = next++;
-          outputs[i] = await call(name, inputs[i]!, cancel.cell);
-          onDone?.(++done);
+          try {
+            cancel.check();
+            outputs[i] = await call(name, inputs[i]!, cancel.cell);
+          } catch (error) {
+            failed = true;
+            throw error;
+          }
+          if (!failed) onDone?.(++done);
         }
       };
-      await Promise.all(callers.map(work));
+      // nothing goes on in the background once this has failed or was called off
+      for (const end of await Promise.allSettled(callers.map(work))) if (end.status === 'rejected') throw end.reason;
       cancel.check();
       return outputs;
     },

@@ -12,16 +12,20 @@ import type { CancelFlag } from './crew';
 
 /** Pieces of heavy work that can be done by any worker. Inputs are plain data on shared memory. */
 export const TASKS = {
-  tipRows(input: { grid: TipGrid; spec: TipSurfaceSpec; rows: [number, number] }): void {
-    fillTipGrid(input.grid, new TipSurface(input.spec), input.rows[0], input.rows[1]);
+  tipRows(input: { grid: TipGrid; spec: TipSurfaceSpec; rows: [number, number] }, cancel: CancelFlag): void {
+    const surface = new TipSurface(input.spec);
+    for (let j = input.rows[0]; j < input.rows[1]; j++) {
+      cancel.check();
+      fillTipGrid(input.grid, surface, j, j + 1);
+    }
   },
 
-  levelLoops(input: LevelLoopsInput): LevelLoops[] {
-    return levelLoops(input);
+  levelLoops(input: LevelLoopsInput, cancel: CancelFlag): LevelLoops[] {
+    return levelLoops(input, cancel);
   },
 
-  scanLines(input: ScanInput): ScanRun[] {
-    return scanLines(input);
+  scanLines(input: ScanInput, cancel: CancelFlag): ScanRun[] {
+    return scanLines(input, cancel);
   },
 
   machine(
@@ -37,25 +41,31 @@ export const TASKS = {
     return machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel);
   },
 
-  leftover(input: {
-    part: ContactMesh;
-    partMap: HeightMap;
-    stock: HeightMap;
-    out: Float32Array;
-    before?: { heights: Float32Array; leftover: Float32Array };
-    rows: [number, number];
-  }): void {
-    leftoverRows(input.part, input.partMap, input.stock, input.out, input.rows, input.before);
+  leftover(
+    input: {
+      part: ContactMesh;
+      partMap: HeightMap;
+      stock: HeightMap;
+      out: Float32Array;
+      before?: { heights: Float32Array; leftover: Float32Array };
+      rows: [number, number];
+    },
+    cancel: CancelFlag,
+  ): void {
+    leftoverRows(input.part, input.partMap, input.stock, input.out, input.rows, input.before, cancel);
   },
 
-  gouges(input: {
-    part: ContactMesh;
-    piece: ProfilePiece & { kind: 'round' };
-    path: Toolpath;
-    span: [number, number];
-    tolerance: number;
-  }): Gouge[] {
-    return gougesAlong(input.part, input.piece, input.path, input.span, input.tolerance);
+  gouges(
+    input: {
+      part: ContactMesh;
+      piece: ProfilePiece & { kind: 'round' };
+      path: Toolpath;
+      span: [number, number];
+      tolerance: number;
+    },
+    cancel: CancelFlag,
+  ): Gouge[] {
+    return gougesAlong(input.part, input.piece, input.path, input.span, input.tolerance, cancel);
   },
 };
 

@@ -66,6 +66,11 @@ const SADDLES: Readonly<Record<number, readonly (readonly [number, number])[][]>
 /** Whether a curve must be exact near a place; elsewhere the allowed node of the grid will do. */
 export type Matters = (x: number, y: number) => boolean;
 
+/** Something that throws when the work was called off. */
+export interface Cancel {
+  check(): void;
+}
+
 /** Where the tip surface jumps between two nodes of the grid: from `zLow` at `low` mm behind the first to `zHigh`. */
 interface Jump {
   low: number;
@@ -83,6 +88,7 @@ export class LevelCurves {
   constructor(
     private readonly grid: TipGrid,
     private readonly surface: TipSurface,
+    private readonly cancel?: Cancel,
   ) {}
 
   /**
@@ -93,10 +99,10 @@ export class LevelCurves {
    */
   at(z: number, matters: Matters = () => true): Polygon[] {
     const { surface } = this;
-    const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps).rings();
+    const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps, this.cancel).rings();
     for (const island of this.islands(z, matters)) rings.push(island);
     return rings
-      .map((ring) => simplifyRing(refineRing(ring, surface, z, matters), SIMPLIFY_MM))
+      .map((ring) => simplifyRing(refineRing(ring, surface, z, matters, this.cancel), SIMPLIFY_MM))
       .filter((ring) => ring.length >= 6);
   }
 
@@ -148,9 +154,11 @@ class LevelTracer {
     private readonly z: number,
     private readonly matters: Matters,
     private readonly jumps: Map<number, Jump>,
+    cancel?: Cancel,
   ) {
     const { nx, ny, z: nodes } = grid;
     for (let j = 0; j + 1 < ny; j++) {
+      cancel?.check();
       let o = j * nx;
       let left = (nodes[o]! > z ? 1 : 0) + (nodes[o + nx]! > z ? 8 : 0);
       for (let i = 0; i + 1 < nx; i++, o++) {
@@ -298,7 +306,7 @@ function allowedRoot(
   return high - low <= ROOT_MM ? { at, jump: { low, zLow, zHigh } } : { at };
 }
 
-function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters): Polygon {
+function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters, cancel?: Cancel): Polygon {
   const out: number[] = [];
   const points = withoutNear(ring);
   const n = points.length / 2;
@@ -306,6 +314,7 @@ function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matt
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
     out.push(points[2 * k]!, points[2 * k + 1]!);
+    if ((k & 63) === 0) cancel?.check();
     if (fair[k] || !matters(points[2 * k]!, points[2 * k + 1]!)) continue;
     refine(out, surface, z, points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!, 0);
   }

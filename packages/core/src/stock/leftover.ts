@@ -19,9 +19,11 @@ export function leftoverRows(
   out: Float32Array,
   rows: readonly [number, number],
   before?: { heights: Float32Array; leftover: Float32Array },
+  cancel?: { check(): void },
 ): void {
   const closest = new ClosestPoint(part);
   for (let j = rows[0]; j < rows[1]; j++) {
+    cancel?.check();
     const y = stock.y0 + (j + 0.5) * stock.cell;
     for (let i = 0; i < stock.nx; i++) {
       const o = j * stock.nx + i;

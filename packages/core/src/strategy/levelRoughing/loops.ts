@@ -13,7 +13,7 @@ import {
   simplifyRing,
   subtract,
 } from '../../geometry/polygon';
-import { LevelCurves } from '../../region/levelCurves';
+import { type Cancel, LevelCurves } from '../../region/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 
@@ -68,10 +68,13 @@ export interface LevelLoops {
 }
 
 /** The lines of each level: borders of the allowed area, and that area shrunk by one side step after the other. */
-export function levelLoops(input: LevelLoopsInput): LevelLoops[] {
+export function levelLoops(input: LevelLoopsInput, cancel?: Cancel): LevelLoops[] {
   const surface = new TipSurface(input.spec);
-  const curves = new LevelCurves(input.grid, surface);
-  return input.levels.map((z) => ({ z, nests: nestsAt(input, curves, z) }));
+  const curves = new LevelCurves(input.grid, surface, cancel);
+  return input.levels.map((z) => {
+    cancel?.check();
+    return { z, nests: nestsAt(input, curves, z) };
+  });
 }
 
 function nestsAt(input: LevelLoopsInput, curves: LevelCurves, z: number): Nest[] {

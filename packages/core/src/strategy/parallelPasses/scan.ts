@@ -58,9 +58,12 @@ type Heights = (s: number) => number;
 type Stop = 'none' | 'edge' | 'steel';
 
 /** Works out passes of a round cutter along straight lines in plan, within the tolerance between points too. */
-export function scanLines(input: ScanInput): ScanRun[] {
+export function scanLines(input: ScanInput, cancel?: { check(): void }): ScanRun[] {
   const follower = new SurfaceFollower(input);
-  return input.lines.flatMap((line) => follower.runs(line));
+  return input.lines.flatMap((line) => {
+    cancel?.check();
+    return follower.runs(line);
+  });
 }
 
 export class SurfaceFollower {
