@@ -32,6 +32,7 @@ let fields = 0;
     .unit {
       display: inline-block;
       min-width: 22px;
+      margin-left: 4px;
     }
   `,
   template: `

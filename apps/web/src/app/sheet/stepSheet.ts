@@ -50,7 +50,7 @@ interface Piece {
             <div class="row">
               <h2>Cutter</h2>
               @if (figures(); as f) {
-                <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }}</span>
+                <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }} mm</span>
               }
             </div>
             <div class="row">
