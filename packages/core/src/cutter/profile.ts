@@ -80,3 +80,39 @@ export function stackProfile(stack: readonly Frustum[], bottom: number): Profile
 export function withClearance(profile: Profile, side: number, below: number): Profile {
   return profile.map((p) => ({ ...p, z: p.z - below, flat: p.flat + side, radius: p.radius + side }));
 }
+
+/**
+ * Underside of a tapered ball cutter: a ball, and a cone that touches it and widens by `taperDeg` a side up to `widest`
+ * (radii in mm). The two together are the body, so the higher contact of the two is the cutter's.
+ */
+export function taperedBallProfile(ballRadius: number, taperDeg: number, widest: number): Profile {
+  const taper = (taperDeg * Math.PI) / 180;
+  const touch = ballRadius * Math.cos(taper);
+  if (!(taperDeg > 0 && taperDeg < 89) || !(widest > touch))
+    throw new EsquisseError(
+      'cutter-invalid',
+      `A ball of R ${ballRadius} mm cannot widen to R ${widest} mm at ${taperDeg}° a side.`,
+      'taper',
+    );
+  return [
+    { kind: 'round', z: 0, flat: 0, corner: ballRadius, radius: ballRadius },
+    {
+      kind: 'cone',
+      z: ballRadius * (1 - Math.sin(taper)),
+      flat: touch,
+      radius: widest,
+      slope: 1 / Math.tan(taper),
+    },
+  ];
+}
+
+/** Underside of a chamfer cutter or drill: a flat of `tip` mm radius, then a point of `angleDeg` out to `radius` mm. */
+export function pointedProfile(tip: number, radius: number, angleDeg: number): Profile {
+  if (!(angleDeg > 0 && angleDeg < 180) || !(tip >= 0 && tip < radius))
+    throw new EsquisseError(
+      'cutter-invalid',
+      `A point of ${angleDeg}° from R ${tip} to R ${radius} mm is no cutter.`,
+      'pointAngle',
+    );
+  return [{ kind: 'cone', z: 0, flat: tip, radius, slope: 1 / Math.tan((angleDeg * Math.PI) / 360) }];
+}
