@@ -40,6 +40,59 @@ describe('cutter contact', () => {
       );
     });
 
+  // what bad files hold: needles, slivers, repeats, upright and level facets, overlaps in one plane, normals turned round
+  const awkward = fc
+    .array(fc.tuple(triangle, fc.integer({ min: 0, max: 7 }), fc.integer({ min: 0, max: 8 })), {
+      minLength: 1,
+      maxLength: 5,
+    })
+    .map((all) =>
+      all.flatMap(([t, what, c]) => {
+        const [a, b, d] = [t.slice(0, 3), t.slice(3, 6), t.slice(6, 9)];
+        const between = (p: number[], q: number[], k: number): number[] => p.map((v, i) => v + k * (q[i]! - v));
+        switch (what) {
+          case 0: // a needle: the third corner a hair off the first edge
+            return [...a, ...b, ...between(a, b, 0.4).map((v, i) => v + (i === c % 3 ? 1e-4 : 0))];
+          case 1: // no area at all
+            return [...t, ...a, ...b, ...between(a, b, 0.3)];
+          case 2: // the same triangle again, turned round
+            return [...t, ...b, ...a, ...d];
+          case 3: // upright
+            return [...a, ...b, b[0]!, b[1]!, b[2]! + 3];
+          case 4: // level, with another over part of it in the same plane
+            return [...a, b[0]!, b[1]!, a[2]!, d[0]!, d[1]!, a[2]!, ...a, d[0]!, d[1]!, a[2]!, a[0]! + 2, a[1]!, a[2]!];
+          case 5: // two that share an edge and fold over
+            return [...t, ...a, ...b, ...between(d, a, 0.2)];
+          case 6: // a corner on the other's edge
+            return [...t, ...between(a, b, 0.5), ...b, a[0]!, b[1]!, d[2]!];
+          default:
+            return t;
+        }
+      }),
+    );
+  for (const [name, piece] of pieces)
+    it(`a ${name} stands where a search says on meshes as bad files hold them`, () => {
+      fc.assert(
+        fc.property(awkward, coordinate, coordinate, (soup, x, y) => {
+          let mesh;
+          try {
+            mesh = contactMesh(weld(soup).mesh);
+          } catch (error) {
+            expect(error).toMatchObject({ code: 'mesh-invalid' });
+            return;
+          }
+          const tip = new CutterDrop(mesh, piece).at(x / 2, y / 2);
+          const wanted = bruteTip(soup, piece, x / 2, y / 2);
+          // a triangle without area that is left out has neighbours or is thinner than any cutter can tell
+          if (wanted > -Infinity && !rimOnly(soup, piece, x / 2, y / 2)) {
+            expect(tip).toBeGreaterThanOrEqual(wanted - 1e-6);
+            expect(tip).toBeLessThanOrEqual(wanted + 1e-6);
+          }
+        }),
+        { numRuns: 120, seed: 21 },
+      );
+    });
+
   /** Whether a cutter narrower or wider by a hair gives a clearly different answer: then the search cannot decide. */
   function rimOnly(soup: number[], piece: ProfilePiece, x: number, y: number): boolean {
     const mesh = contactMesh(weld(soup).mesh);

@@ -1,4 +1,4 @@
-import { type Polygon, simplifyRing } from '../geometry/polygon';
+import { areaOf, contains, type Polygon, simplifyRing } from '../geometry/polygon';
 import type { TipGrid, TipSurface } from './tipSurface';
 
 /** A root is known to this length, mm; the side where the cutter may be is returned. */
@@ -100,17 +100,16 @@ export class LevelCurves {
   at(z: number, matters: Matters = () => true): Polygon[] {
     const { surface } = this;
     const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps, this.cancel).rings();
-    for (const island of this.islands(z, matters)) rings.push(island);
+    this.addIslands(rings, z, matters);
     return rings
       .map((ring) => simplifyRing(refineRing(ring, surface, z, matters, this.cancel), SIMPLIFY_MM))
       .filter((ring) => ring.length >= 6);
   }
 
-  /** Islands around summits of the part that lie between the nodes of one cell, as seen from the summit in all directions. */
-  private islands(z: number, matters: Matters): Polygon[] {
+  /** Adds islands around summits of the part that lie between the nodes of a cell, as seen from the summit all round. */
+  private addIslands(rings: Polygon[], z: number, matters: Matters): void {
     const { grid, surface } = this;
     const { summits } = surface;
-    const found: Polygon[] = [];
     const cells = new Set<number>();
     for (let k = 0; k < summits.length; k += 3) {
       if (summits[k + 2]! + surface.lift <= z) continue;
@@ -123,6 +122,7 @@ export class LevelCurves {
       const nodes = [grid.z[o]!, grid.z[o + 1]!, grid.z[o + grid.nx]!, grid.z[o + grid.nx + 1]!];
       if (nodes.some((tip) => tip > z) || !matters(x, y)) continue;
       cells.add(o);
+      if (windingAt(rings, x, y) > 0) continue;
       const top = surface.at(x, y);
       const ring: number[] = [];
       for (let n = 0; n < ISLAND_RAYS && top > z; n++) {
@@ -137,10 +137,16 @@ export class LevelCurves {
         if (tip > z) break;
         ring.unshift(...allowedRoot(surface, z, ex, ey, tip, x, y, top).at);
       }
-      if (ring.length === 2 * ISLAND_RAYS) found.push(Float64Array.from(ring));
+      if (ring.length === 2 * ISLAND_RAYS) rings.push(Float64Array.from(ring));
     }
-    return found;
   }
+}
+
+/** How many forbidden areas less openings of given curves hold a place. */
+function windingAt(rings: readonly Polygon[], x: number, y: number): number {
+  let count = 0;
+  for (const ring of rings) if (contains(ring, x, y)) count += areaOf(ring) > 0 ? 1 : -1;
+  return count;
 }
 
 class LevelTracer {
