@@ -1,0 +1,45 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { heightAt, type ProfilePiece, roundProfile, stackProfile } from '../cutter/profile';
+import { blockMap } from './heightMap';
+import { SteelContact } from './steelContact';
+import { Sweep } from './sweep';
+
+describe('contact with the steel', () => {
+  const holder = stackProfile(
+    [
+      { bottomDiameter: 8, topDiameter: 14, length: 9 },
+      { bottomDiameter: 20, topDiameter: 20, length: 6 },
+    ],
+    12,
+  );
+  const ball = [roundProfile(9, 4.5)];
+  const place = fc.tuple(fc.double({ min: -26, max: 26, noNaN: true }), fc.double({ min: -20, max: 20, noNaN: true }));
+
+  it('a holder or cutter rests on the cell of the steel that it meets first, as a look at every cell says', () => {
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 4, maxLength: 12 }), place, (way, [x, y]) => {
+        const map = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.5);
+        const sweep = new Sweep(map, roundProfile(7, 1) as ProfilePiece & { kind: 'round' });
+        const steel = new SteelContact(map, sweep, [0, map.ny]);
+        for (let k = 1; k < way.length; k++) sweep.move(...way[k - 1]!, -k, ...way[k]!, -2 * k);
+        // old maxima are upper bounds only: they cost time, never an answer
+        for (let k = 0; k < 3; k++) steel.age();
+        for (const profile of [holder, ball]) {
+          let wanted = -Infinity;
+          map.heights.forEach((h, o) => {
+            const d = Math.hypot(
+              map.x0 + ((o % map.nx) + 0.5) * map.cell - x,
+              map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell - y,
+            );
+            for (const piece of profile) wanted = Math.max(wanted, h - heightAt(piece, d));
+          });
+          const tip = steel.at(profile, x, y);
+          if (wanted === -Infinity) expect(tip).toBe(-Infinity);
+          else expect(tip).toBeCloseTo(wanted, 9);
+        }
+      }),
+      { numRuns: 60, seed: 6 },
+    );
+  });
+});
