@@ -1,6 +1,6 @@
+import { describe, expect, it } from 'vitest';
 import { copyMap } from '../stock/heightMap';
 import { machineBand } from '../stock/machining';
-import { describe, expect, it } from 'vitest';
 import { crewHere, meshOf, sheet, squarePocket, testCrib, testJob } from '../../test/shapes';
 import { EsquisseError } from '../errors';
 import { CancelFlag, callHere, crewOf } from './crew';
@@ -116,6 +116,42 @@ describe('working out a plan', () => {
         .steelAt('s2', motion)
         .heights.forEach((h, o) => expect(Math.abs(h - running.heights[o]!)).toBeLessThan(3e-5));
     }
+  });
+
+  it('the loupe shows the same steel on finer cells: never above the coarse map’s neighbours, never below the part', async () => {
+    const job = bowlJob();
+    const session = await worked(job, bowl);
+    const result = session.results.get('s2')!;
+    const coarse = result.after;
+    const fine = session.loupe(job, 's2', Infinity, { minX: -4.1, minY: -3.2, maxX: 5.3, maxY: 4.4 }, coarse.cell / 4);
+    expect(fine.nx).toBe(Math.ceil(9.4 / fine.cell - 1e-6));
+    for (let j = 0; j < fine.ny; j += 3)
+      for (let i = 0; i < fine.nx; i += 3) {
+        const x = fine.x0 + (i + 0.5) * fine.cell;
+        const y = fine.y0 + (j + 0.5) * fine.cell;
+        const ci = Math.floor((x - coarse.x0) / coarse.cell);
+        const cj = Math.floor((y - coarse.y0) / coarse.cell);
+        let [low, high] = [Infinity, -Infinity];
+        for (let v = cj - 1; v <= cj + 1; v++)
+          for (let u = ci - 1; u <= ci + 1; u++) {
+            const h = coarse.heights[v * coarse.nx + u]!;
+            low = Math.min(low, h);
+            high = Math.max(high, h);
+          }
+        // a ridge or valley between the coarse cells' middles reaches beyond them by no more than they differ, and a scallop
+        const room = high - low + 0.06;
+        expect(fine.heights[j * fine.nx + i]).toBeGreaterThan(low - room);
+        expect(fine.heights[j * fine.nx + i]).toBeLessThan(high + room);
+      }
+    const half = Math.floor(result.path.x.length / 2);
+    const earlier = session.loupe(job, 's2', half, { minX: -4.1, minY: -3.2, maxX: 5.3, maxY: 4.4 }, coarse.cell / 4);
+    let standing = 0;
+    earlier.heights.forEach((h, o) => {
+      expect(h).toBeGreaterThanOrEqual(fine.heights[o]! - 1e-4);
+      if (h > fine.heights[o]! + 0.01) standing++;
+    });
+    expect(standing).toBeGreaterThan(0);
+    expect(() => new PlanSession().loupe(job, 's2', 0, { minX: 0, minY: 0, maxX: 1, maxY: 1 }, 0.1)).toThrow('no part');
   });
 
   it('a change makes its step and the later ones stale, and only those are worked out again', async () => {

@@ -1,7 +1,7 @@
 import { cutterProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
 import { stackProfile } from '../cutter/profile';
 import { EsquisseError } from '../errors';
-import { boxOfPositions } from '../geometry/box';
+import { type Box, boxOfPositions } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import { translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { sharedFloat32 } from '../geometry/shared';
@@ -171,6 +171,43 @@ export class PlanSession {
     for (const band of result.history) {
       const from = restoreBand(map, band, motion);
       machineBand(map, band.rows, body, result.path, [Math.max(1, from), motion + 1]);
+    }
+    return map;
+  }
+
+  /**
+   * The steel of a window at a moment, run again from the full block on cells of another size: the loupe. What a coarse map
+   * cannot tell, such as the ridges between two passes, shows there.
+   *
+   * @param window in plan, in the frame of the work zero, mm; what reaches beyond the block is left off
+   * @throws EsquisseError `job-invalid` when a step up to there is not worked out, `memory` for too many cells
+   */
+  loupe(
+    job: Job,
+    stepId: string,
+    motion: number,
+    window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
+    cell: number,
+  ): HeightMap {
+    const { x0, y0, cell: coarse, nx, ny, floor } = this.fullBlock;
+    const map = blockMap(
+      {
+        minX: Math.max(window.minX, x0),
+        minY: Math.max(window.minY, y0),
+        maxX: Math.min(window.maxX, x0 + nx * coarse),
+        maxY: Math.min(window.maxY, y0 + ny * coarse),
+        minZ: floor,
+        maxZ: this.topOfBlock(),
+      },
+      cell,
+    );
+    for (const step of job.steps) {
+      const result = this.results.get(step.id);
+      if (!result) throw new EsquisseError('job-invalid', `"${step.name}" is not worked out.`, step.id);
+      const end = step.id === stepId ? Math.min(motion + 1, result.path.x.length) : result.path.x.length;
+      const body = { ...result.body, shank: [], holder: [] };
+      machineBand(map, [0, map.ny], body, result.path, [1, end]);
+      if (step.id === stepId) break;
     }
     return map;
   }

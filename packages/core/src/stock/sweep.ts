@@ -129,6 +129,36 @@ export class Sweep {
     return volume;
   }
 
+  /**
+   * Lowers the cells of a rectangle in plan to an envelope that is nowhere below `low`, mm.
+   *
+   * @param envelope lowest height (mm) of the swept cutter over a place, Infinity where it does not come
+   */
+  lower(x0: number, y0: number, x1: number, y1: number, low: number, envelope: (x: number, y: number) => number): void {
+    const { cell, nx, heights, floor } = this.map;
+    this.lastX = NaN;
+    this.owed = false;
+    const i0 = Math.max(0, Math.floor((x0 - this.map.x0) / cell));
+    const i1 = Math.min(nx - 1, Math.floor((x1 - this.map.x0) / cell));
+    const j0 = Math.max(this.rowStart, Math.floor((y0 - this.map.y0) / cell));
+    const j1 = Math.min(this.rowEnd - 1, Math.floor((y1 - this.map.y0) / cell));
+    for (let j = j0; j <= j1; j++) {
+      const y = this.map.y0 + (j + 0.5) * cell;
+      for (let i = i0; i <= i1; i++) {
+        const h = heights[j * nx + i]!;
+        if (h <= low || h <= floor) continue;
+        const z = Math.max(floor, envelope(this.map.x0 + (i + 0.5) * cell, y));
+        if (z >= h) continue;
+        heights[j * nx + i] = z;
+        this.removed += (h - z) * cell * cell;
+        if (h - z > FRESH_MM) this.cells++;
+        const t = (((j / TILE) | 0) - this.firstTileRow) * this.tilesX + ((i / TILE) | 0);
+        this.stale[t] = Math.min(255, this.stale[t]! + 1);
+        this.changed[t] = 1;
+      }
+    }
+  }
+
   /** Upper bound of the steel in tile (column, row), refreshed when it may be stale. */
   tileTop(column: number, row: number): number {
     const t = (row - this.firstTileRow) * this.tilesX + column;
