@@ -73,8 +73,17 @@ function narrowed(f: (t: number) => number, low: number, high: number): number {
   for (let k = 0; k < NARROWINGS; k++) {
     const c = b - GOLDEN * (b - a);
     const d = a + GOLDEN * (b - a);
-    if (f(c) < f(d)) b = d;
-    else a = c;
+    const fc = f(c);
+    const fd = f(d);
+    const here = fc < fd ? fc : fd;
+    if (here < best) {
+      best = here;
+      where = fc < fd ? c : d;
+    }
+    // out of the cutter's reach at both places: the valley's edge is on the side of the best one known
+    const left = fc === fd ? where < c : fc < fd;
+    if (left) b = fc === Infinity ? c : d;
+    else a = fd === Infinity ? d : c;
   }
-  return Math.min(best, f((a + b) / 2));
+  return best;
 }
