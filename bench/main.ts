@@ -8,7 +8,10 @@ import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/
 import { LevelCurves } from '../packages/core/src/region/levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/region/tipSurface';
 import { Motion, type Toolpath } from '../packages/core/src/path/toolpath';
-import { spansOf } from '../packages/core/src/plan/crew';
+import { sharedFloat32, sharedFloat64, sharedUint8 } from '../packages/core/src/geometry/shared';
+import { type Crew, spansOf } from '../packages/core/src/plan/crew';
+import { coarseMap } from '../packages/core/src/stock/coarse';
+import { startThreads } from '../packages/cli/src/crew';
 import { blockMap, copyMap } from '../packages/core/src/stock/heightMap';
 import { type BandHistory, restoreBand } from '../packages/core/src/stock/history';
 import { machineBand } from '../packages/core/src/stock/machining';
@@ -180,6 +183,93 @@ for (const [name, piece, cell, length] of [
   tell('state at any of 1 M moves, slowest of 25', 'ms', slowest * 1000);
   tell('history of 1 M moves', 'MB', histories.reduce((sum, h) => sum + h.heights.byteLength, 0) / 1e6);
 }
+{
+  // the same work by one worker and by two, on shared memory
+  const step = Math.sqrt((170 * 130 * 4) / 100_000);
+  const contact = contactMesh(weld(sheet([-85, -65, 85, 65], step, -60, surface)).mesh);
+  const spec = { mesh: contact, piece: CUTTERS[3]![1], side: 0.4, floor: 0.3 };
+  const grid = tipGridOver(contact.box, 9.4, 0.5);
+  const block = blockMap({ minX: -85, minY: -65, minZ: -60, maxX: 85, maxY: 65, maxZ: 0 }, 0.2);
+  const n = 60_000;
+  const path: Toolpath = {
+    x: sharedFloat64(n),
+    y: sharedFloat64(n),
+    z: sharedFloat64(n),
+    kind: sharedUint8(n).fill(Motion.cut),
+    feed: sharedFloat32(n).fill(1000),
+  };
+  for (let k = 0; k < n; k++) {
+    const pass = Math.floor(k / 320);
+    path.x[k] = -80 + 0.5 * (pass % 2 ? 319 - (k % 320) : k % 320);
+    path.y[k] = -60 + 0.64 * pass;
+    path.z[k] = -2 + Math.sin(path.x[k]! / 9);
+  }
+  const body = { piece: CUTTERS[1]![1], shank: [], holder: [], stickOut: 50, fluteLength: 50 };
+  const within = Float64Array.from([-94, -74, 94, -74, 94, 74, -94, 74]);
+  const works: [string, (crew: Crew) => Promise<unknown>][] = [
+    [
+      'drops',
+      (crew) =>
+        crew.all(
+          'tipRows',
+          spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
+        ),
+    ],
+    [
+      'levels',
+      (crew) =>
+        crew.all(
+          'levelLoops',
+          spansOf(24, 12).map(([from, to]) => ({
+            grid,
+            spec,
+            levels: Array.from({ length: to - from }, (_, k) => -0.5 - 1.6 * (from + k)),
+            ae: 7.2,
+            within,
+            outside: 1,
+            steel: coarseMap(block, 2),
+            radius: 8,
+            climb: true,
+          })),
+        ),
+    ],
+    [
+      'stock',
+      (crew) => {
+        const map = copyMap(block);
+        return crew.all(
+          'machine',
+          spansOf(map.ny, 12, TILE).map((rows) => ({ map, rows, body, path, marks: new Uint32Array() })),
+        );
+      },
+    ],
+  ];
+  const crews = [startThreads(1), startThreads(2)];
+  for (const [name, work] of works) {
+    const best = [Infinity, Infinity];
+    for (let round = 0; round < 3; round++)
+      for (const [k, crew] of crews.entries()) {
+        const start = performance.now();
+        await work(crew);
+        best[k] = Math.min(best[k]!, performance.now() - start);
+      }
+    tell(`two workers against one, ${name}`, 'x', best[0]! / best[1]!);
+  }
+  await Promise.all(crews.map((crew) => crew.stop()));
+}
+/** How a figure grows over a range of sizes, from the rows so far. */
+function growth(what: string, from: string, to: string): void {
+  const value = (name: string): number => rows.find((r) => r.name === name)?.value ?? NaN;
+  tell(`growth of ${what}`, 'x', value(to) / value(from));
+}
+for (const [name] of CUTTERS) growth(`drop ${name}, 20 k to 1 M triangles`, `drop ${name}, 20 k`, `drop ${name}, 1 M`);
+growth('drop, ball 6 to ball 16, 100 k', 'drop ball 6, 100 k', 'drop ball 16, 100 k');
+growth('preparing, 20 k to 1 M triangles', 'prepare, 20 k', 'prepare, 1 M');
+growth(
+  'moves a second, cell 0.2 to 0.1',
+  'stock, finish moves 0.5 mm, ball 6, cell 0.2',
+  'stock, finish moves 0.5 mm, ball 6, cell 0.1',
+);
 tell('memory in use', 'MB', process.memoryUsage().rss / 1e6);
 
 const at = process.argv.indexOf('--json');

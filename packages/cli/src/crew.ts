@@ -7,8 +7,13 @@ import type { WorkerApi } from './worker';
 
 /** A crew of threads, one a core (or as many as asked for); one alone works in this thread. */
 export function startCrew(workers = availableParallelism()): Crew & { stop: () => Promise<void> } {
+  if (workers <= 1) return { ...crewOf([callHere], new CancelFlag()), stop: () => Promise.resolve() };
+  return startThreads(workers);
+}
+
+/** A crew of threads beside this one. */
+export function startThreads(workers: number): Crew & { stop: () => Promise<void> } {
   const cancel = new CancelFlag();
-  if (workers <= 1) return { ...crewOf([callHere], cancel), stop: () => Promise.resolve() };
   const threads = Array.from({ length: workers }, () => new Worker(new URL('../bin/worker.mjs', import.meta.url)));
   const callers = threads.map((thread): Caller => {
     const api = wrap<WorkerApi>(nodeEndpoint(thread));
