@@ -4,7 +4,7 @@ import type { Soup } from './shapes';
 
 /** The packaged open meshes `bunny` and `teapot` (public domain, from the registry), scaled to mm with Z up. */
 export const PACKAGED: readonly [string, Soup][] = [
-  ['bunny', soupOf(bunny, 10)],
+  ['bunny', soupOf(bunny, 2)],
   ['teapot', soupOf(teapot, 2)],
 ];
 

@@ -264,15 +264,32 @@ export class SurfaceFollower {
     const run = s - points[2 * inner]!;
     let slope = run !== 0 ? (z - points[2 * inner + 1]!) / run : 0;
     if (Math.abs(slope) > STEEPEST_EXTENSION) slope = 0;
-    const steps = Math.max(1, Math.ceil(this.input.extension / 0.2));
-    const out: [number, number][] = [];
+    const tangent = (at: number): number => z + slope * (at - s);
+    const height: Heights = (at) =>
+      Math.max(tangent(at), this.surface.at(line.x + at * line.ux, line.y + at * line.uy));
+    // outward while the steel allows it
+    const steps = Math.max(1, Math.ceil(this.input.extension / this.stride));
+    let far = s;
     for (let k = 1; k <= steps; k++) {
       const at = s + (way * this.input.extension * k) / steps;
-      const lowest = this.surface.at(line.x + at * line.ux, line.y + at * line.uy);
-      out.push([at, Math.max(z + slope * (at - s), lowest)]);
+      if (this.isBuried(line.x + at * line.ux, line.y + at * line.uy, height(at))) break;
+      far = at;
     }
-    if (out.every(([at, height]) => Math.abs(height - z - slope * (at - s)) < 1e-9)) out.splice(0, out.length - 1);
-    return (way > 0 ? out : out.reverse()).flat();
+    if (far === s) return [];
+    const [low, high] = way > 0 ? [s, far] : [far, s];
+    const chunks = Math.max(1, Math.ceil((high - low) / this.stride - 1e-9));
+    const out: number[] = [];
+    let before = height(low);
+    if (way < 0) out.push(low, before);
+    for (let k = 1; k <= chunks; k++) {
+      const [from, to] = [low + ((high - low) * (k - 1)) / chunks, low + ((high - low) * k) / chunks];
+      const next = height(to);
+      this.between(height, from, before, to, next, out);
+      if (k < chunks || way > 0) out.push(to, next);
+      before = next;
+    }
+    for (let k = 0; k < out.length; k += 2) if (out[k + 1]! - tangent(out[k]!) > 1e-9) return out;
+    return way > 0 ? out.slice(-2) : out.slice(0, 2);
   }
 
   /** Runs whose extensions overlap are one: the cutter passes over the gap. */
