@@ -1,4 +1,6 @@
 import { EsquisseError } from '../errors';
+import { readObj } from './obj';
+import { readPly } from './ply';
 import { readStep, type StepReader } from './step';
 import { type ReadMesh, readStl } from './stl';
 
@@ -30,6 +32,20 @@ export const PART_FORMATS: readonly PartFormat[] = [
     hasUnit: false,
     read: (bytes, scale) => Promise.resolve(readStl(bytes, scale)),
   },
+  {
+    id: 'obj',
+    name: 'OBJ',
+    endings: ['obj'],
+    hasUnit: false,
+    read: (bytes, scale) => Promise.resolve(readObj(bytes, scale)),
+  },
+  {
+    id: 'ply',
+    name: 'PLY',
+    endings: ['ply'],
+    hasUnit: false,
+    read: (bytes, scale) => Promise.resolve(readPly(bytes, scale)),
+  },
 ];
 
 /** @throws EsquisseError `file-kind` when no format has the file's ending */
@@ -39,7 +55,7 @@ export function formatOf(fileName: string): PartFormat {
   if (!format)
     throw new EsquisseError(
       'file-kind',
-      `"${fileName}" is of a kind that is not read; parts come as ${PART_FORMATS.map((f) => f.name).join(' or ')}.`,
+      `"${fileName}" is of a kind that is not read; parts come as ${PART_FORMATS.map((f) => f.name).join(', ')}.`,
       fileName,
     );
   return format;

@@ -1,0 +1,131 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { squarePocket } from '../../test/shapes';
+import { EsquisseError } from '../errors';
+import { volumeOf, weld } from '../geometry/mesh';
+import { readObj } from './obj';
+import { readPly } from './ply';
+import { readPart } from './read';
+
+const soup = squarePocket(30, 20, 10, -25);
+const { mesh } = weld(soup);
+const volume = 60 * 60 * 25 - 40 * 40 * 10;
+const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+const rows = (values: ArrayLike<number>, each: number, write: (row: number[]) => string): string =>
+  Array.from({ length: values.length / each }, (_, k) =>
+    write(Array.from({ length: each }, (_, c) => values[each * k + c]!)),
+  ).join('\n');
+const codeOf = (work: () => unknown): string => {
+  try {
+    work();
+  } catch (error) {
+    if (error instanceof EsquisseError) return error.code;
+    throw error;
+  }
+  return 'read';
+};
+
+const obj = (corner: (v: number) => string): string =>
+  `# made up\n${rows(mesh.positions, 3, (p) => `v ${p.join(' ')}`)}\n${rows(mesh.indices, 3, (t) => `f ${t.map(corner).join(' ')}`)}\n`;
+
+describe('OBJ', () => {
+  it('corners by number, from the end, and with texture and normal behind slashes are the same part', () => {
+    const count = mesh.positions.length / 3;
+    for (const corner of [
+      (v: number) => `${v + 1}`,
+      (v: number) => `${v - count}`,
+      (v: number) => `${v + 1}/1/2`,
+      (v: number) => `${v + 1}//7`,
+    ])
+      expect(volumeOf(readObj(text(obj(corner))).mesh)).toBeCloseTo(volume, 6);
+    expect(volumeOf(readObj(text(obj((v) => `${v + 1}`)), 25.4).mesh) / volume).toBeCloseTo(25.4 ** 3, 6);
+  });
+
+  it('faces of many corners are cut into triangles, and groups are the part’s faces', () => {
+    const cube = `v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\ng under\nf 4 3 2 1\ng top\nf 5 6 7 8\ng round\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n`;
+    const read = readObj(text(cube));
+    expect(volumeOf(read.mesh)).toBeCloseTo(1, 12);
+    expect(read.report.openEdges).toBe(0);
+    expect(new Set(read.mesh.faceOf).size).toBe(3);
+  });
+
+  it('what is wrong is told with its line, and nothing but faces passes for a part', () => {
+    expect(() => readObj(text('v 0 0 0\nv 1 0 zero\n'))).toThrow('Line 2');
+    expect(() => readObj(text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 4\n'))).toThrow('"4", but 3 stand before it');
+    expect(codeOf(() => readObj(text('v 0 0 0\nv 1 0 0\n')))).toBe('file-kind');
+    fc.assert(
+      fc.property(fc.string({ maxLength: 200 }), (s) => {
+        expect(codeOf(() => readObj(text(s)))).not.toBe('read');
+      }),
+      { numRuns: 100, seed: 3 },
+    );
+  });
+});
+
+/** The part as a binary PLY with a property and an element that nobody asked for. */
+function binaryPly(little: boolean): Uint8Array {
+  const vertices = mesh.positions.length / 3;
+  const faces = mesh.indices.length / 3;
+  const head = text(
+    `ply\nformat binary_${little ? 'little' : 'big'}_endian 1.0\ncomment made up\nelement vertex ${vertices}\nproperty float x\nproperty uchar colour\nproperty double y\nproperty float32 z\nelement face ${faces}\nproperty list uchar int vertex_indices\nelement edge 1\nproperty short a\nend_header\n`,
+  );
+  const view = new DataView(new ArrayBuffer(vertices * 17 + faces * 13 + 2));
+  let o = 0;
+  for (let v = 0; v < vertices; v++) {
+    view.setFloat32(o, mesh.positions[3 * v]!, little);
+    view.setUint8(o + 4, 200);
+    view.setFloat64(o + 5, mesh.positions[3 * v + 1]!, little);
+    view.setFloat32(o + 13, mesh.positions[3 * v + 2]!, little);
+    o += 17;
+  }
+  for (let t = 0; t < faces; t++) {
+    view.setUint8(o, 3);
+    for (let c = 0; c < 3; c++) view.setInt32(o + 1 + 4 * c, mesh.indices[3 * t + c]!, little);
+    o += 13;
+  }
+  const out = new Uint8Array(head.length + view.byteLength);
+  out.set(head);
+  out.set(new Uint8Array(view.buffer), head.length);
+  return out;
+}
+
+describe('PLY', () => {
+  const ascii = text(
+    `ply\nformat ascii 1.0\nelement vertex ${mesh.positions.length / 3}\nproperty float x\nproperty float y\nproperty float z\nelement face ${mesh.indices.length / 3}\nproperty list uchar int vertex_index\nend_header\n${rows(mesh.positions, 3, (p) => p.join(' '))}\n${rows(mesh.indices, 3, (t) => `3 ${t.join(' ')}`)}\n`,
+  );
+
+  it('text and binary of either byte order are the same part', () => {
+    for (const bytes of [ascii, binaryPly(true), binaryPly(false)]) {
+      const read = readPly(bytes);
+      expect(volumeOf(read.mesh)).toBeCloseTo(volume, 3);
+      expect(read.report.openEdges).toBe(0);
+    }
+  });
+
+  it('cut off anywhere it is refused with a typed error, never read as a smaller part', () => {
+    const whole = binaryPly(true);
+    fc.assert(
+      // the last two bytes belong to an element that is passed over
+      fc.property(fc.integer({ min: 0, max: whole.length - 1 }), (length) => {
+        expect(['file-kind', 'file-truncated', 'file-unreadable']).toContain(
+          codeOf(() => readPly(whole.slice(0, length))),
+        );
+      }),
+      { numRuns: 80, seed: 5 },
+    );
+    expect(codeOf(() => readPly(ascii.slice(0, ascii.length - 30)))).toBe('file-truncated');
+    expect(
+      codeOf(() => readPly(text('ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nend_header\n1\n'))),
+    ).toBe('mesh-invalid');
+  });
+
+  it('a part is read by its file’s ending', async () => {
+    const noStep = () => Promise.reject(new Error('not wanted here'));
+    expect(volumeOf((await readPart('A.PLY', binaryPly(false), 'mm', noStep)).mesh)).toBeCloseTo(volume, 3);
+    expect(volumeOf((await readPart('b.obj', text(obj((v) => `${v + 1}`)), 'in', noStep)).mesh)).toBeCloseTo(
+      volume * 25.4 ** 3,
+      0,
+    );
+    await expect(readPart('c.ply', text('solid'), 'mm', noStep)).rejects.toMatchObject({ code: 'file-kind' });
+  });
+});
