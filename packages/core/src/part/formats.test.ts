@@ -1,10 +1,12 @@
 import fc from 'fast-check';
+import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { squarePocket } from '../../test/shapes';
 import { EsquisseError } from '../errors';
 import { volumeOf, weld } from '../geometry/mesh';
 import { readObj } from './obj';
 import { readPly } from './ply';
+import { readThreeMf } from './threeMf';
 import { readPart } from './read';
 
 const soup = squarePocket(30, 20, 10, -25);
@@ -127,5 +129,58 @@ describe('PLY', () => {
       0,
     );
     await expect(readPart('c.ply', text('solid'), 'mm', noStep)).rejects.toMatchObject({ code: 'file-kind' });
+  });
+});
+
+describe('3MF', () => {
+  const body = (unit: string, build: string, more = ''): Uint8Array =>
+    zipSync({
+      '[Content_Types].xml': strToU8('<Types/>'),
+      '3D/3dmodel.model': strToU8(
+        `<?xml version="1.0"?>\n<model unit="${unit}"><metadata name="Title">a > b</metadata><resources><object id="4" type="model"><mesh><vertices>${rows(mesh.positions, 3, (p) => `<vertex x="${p[0]}" y="${p[1]}" z="${p[2]}"/>`)}</vertices><triangles>${rows(mesh.indices, 3, (t) => `<triangle v1="${t[0]}" v2="${t[1]}" v3="${t[2]}" />`)}</triangles></mesh></object>${more}</resources><build>${build}</build></model>`,
+      ),
+    });
+
+  it('is read in the unit that it says, wherever its build lays the bodies', () => {
+    expect(volumeOf(readThreeMf(body('millimeter', '<item objectid="4"/>')).mesh)).toBeCloseTo(volume, 6);
+    expect(volumeOf(readThreeMf(body('inch', '<item objectid="4"/>')).mesh) / volume).toBeCloseTo(25.4 ** 3, 6);
+    // a quarter turn about Z and a shift: two bodies, one inside an assembly of its own
+    const turned = '0 1 0 -1 0 0 0 0 1 200 0 5';
+    const two = readThreeMf(
+      body(
+        'millimeter',
+        `<item objectid="4"/><item objectid="9" transform="${turned}"/>`,
+        '<object id="9"><components><component objectid="4" transform="1 0 0 0 1 0 0 0 1 0 50 0"/></components></object>',
+      ),
+    );
+    expect(volumeOf(two.mesh)).toBeCloseTo(2 * volume, 6);
+    expect(new Set(two.mesh.faceOf).size).toBe(2);
+    let widest = -Infinity;
+    for (let v = 0; v < two.mesh.positions.length; v += 3) widest = Math.max(widest, two.mesh.positions[v]!);
+    // moved by 50 along Y first, then turned: Y becomes -X
+    expect(widest).toBeCloseTo(200 - 50 + 30, 9);
+  });
+
+  it('what is wrong is told, a circle of objects does not hang, and no cut-off package passes for a part', () => {
+    const good = body('millimeter', '<item objectid="4"/>');
+    expect(codeOf(() => readThreeMf(body('cubit', '<item objectid="4"/>')))).toBe('file-unreadable');
+    expect(() => readThreeMf(body('millimeter', '<item objectid="5"/>'))).toThrow('object "5"');
+    expect(codeOf(() => readThreeMf(body('millimeter', '')))).toBe('mesh-invalid');
+    expect(() =>
+      readThreeMf(
+        body(
+          'millimeter',
+          '<item objectid="9"/>',
+          '<object id="9"><components><component objectid="9"/></components></object>',
+        ),
+      ),
+    ).toThrow('holds itself');
+    expect(codeOf(() => readThreeMf(zipSync({ 'job.json': strToU8('{}') })))).toBe('file-kind');
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: good.length - 1 }), (length) => {
+        expect(codeOf(() => readThreeMf(good.slice(0, length)))).not.toBe('read');
+      }),
+      { numRuns: 60, seed: 6 },
+    );
   });
 });

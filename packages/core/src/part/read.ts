@@ -3,6 +3,7 @@ import { readObj } from './obj';
 import { readPly } from './ply';
 import { readStep, type StepReader } from './step';
 import { type ReadMesh, readStl } from './stl';
+import { readThreeMf } from './threeMf';
 
 const MM_PER_INCH = 25.4;
 
@@ -31,6 +32,13 @@ export const PART_FORMATS: readonly PartFormat[] = [
     endings: ['stl'],
     hasUnit: false,
     read: (bytes, scale) => Promise.resolve(readStl(bytes, scale)),
+  },
+  {
+    id: '3mf',
+    name: '3MF',
+    endings: ['3mf'],
+    hasUnit: true,
+    read: (bytes) => Promise.resolve(readThreeMf(bytes)),
   },
   {
     id: 'obj',

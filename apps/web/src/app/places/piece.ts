@@ -60,7 +60,7 @@ const SIZES = [
             {{ mm(block()![1], 1) }} x {{ mm(block()![2], 1) }} mm of {{ j.material.name }}. The operator probes
             {{ probe() }}.
           } @else {
-            Bring in the part: STEP or STL.
+            Bring in the part: {{ formats }}.
           }
         </p>
         <section class="section">
@@ -186,6 +186,7 @@ export class PiecePlace {
   protected readonly levels = BOX_LEVELS;
   protected readonly downward: BoxLevel[] = ['high', 'middle', 'low'];
   protected readonly endings = PART_FORMATS.flatMap((f) => f.endings.map((e) => `.${e}`)).join(',');
+  protected readonly formats = PART_FORMATS.map((f) => f.name).join(', ');
   protected readonly unit = signal<'mm' | 'in'>('mm');
   protected readonly mm = mm;
 
