@@ -64,12 +64,11 @@ export function stackProfile(stack: readonly Frustum[], bottom: number): Profile
   for (const frustum of stack) {
     const low = frustum.bottomDiameter / 2;
     const high = frustum.topDiameter / 2;
-    if (low > widest) {
-      pieces.push({ kind: 'round', z, flat: low, corner: 0, radius: low });
-      widest = low;
-    }
+    // a cone brings its own disc
     if (high > widest && frustum.length > 0 && high > low)
       pieces.push({ kind: 'cone', z, flat: low, radius: high, slope: frustum.length / (high - low) });
+    else if (low > widest) pieces.push({ kind: 'round', z, flat: low, corner: 0, radius: low });
+    widest = Math.max(widest, low);
     widest = Math.max(widest, high);
     z += frustum.length;
   }

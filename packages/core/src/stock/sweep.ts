@@ -275,7 +275,8 @@ export class Sweep {
     const rim2 = R2 * ON_RIM;
     const flat2 = flat * flat;
     const corner2 = corner * corner;
-    const tilt = slope / Math.sqrt(1 + slope * slope);
+    const upright = 1 / Math.sqrt(1 + slope * slope);
+    const tilt = slope * upright;
     const perTable = TABLE / radius;
     // sums in local numbers: a field written for every cell costs more than the cell itself
     let removed = 0;
@@ -313,33 +314,42 @@ export class Sweep {
         if (w2 < 0) continue;
         const u = x * ux + y * uy;
         let s = u;
-        if (slope !== 0) {
-          let q = Math.sqrt(w2);
-          if (kind === BALL) s = u - q * tilt;
-          else {
-            if (kind === BULL) {
-              const at = (v < 0 ? -v : v) * perTable;
-              const k = at | 0;
-              q *= table[k]! + (table[k + 1]! - table[k]!) * (at - k);
-            }
-            s = slope > 0 ? u - q : u + q;
+        let q = 0;
+        if (kind === BALL) {
+          q = Math.sqrt(w2);
+          s = u - q * tilt;
+        } else if (slope !== 0) {
+          q = Math.sqrt(w2);
+          if (kind === BULL) {
+            const at = (v < 0 ? -v : v) * perTable;
+            const k = at | 0;
+            q *= table[k]! + (table[k + 1]! - table[k]!) * (at - k);
           }
+          s = slope > 0 ? u - q : u + q;
         }
-        if (s <= 0) {
-          if (goesOn && x * owedX + y * owedY < owedFrom) continue;
-          s = 0;
-        } else if (s >= length) {
-          if (leaves) continue;
-          s = length;
-        }
-        const e = u - s;
-        const d2 = e * e + v * v;
-        if (d2 > rim2) continue;
-        const tip = z0 + slope * s;
-        let z = tip;
-        if (d2 > flat2 && corner > 0) {
-          const out = flat === 0 ? d2 : (Math.sqrt(d2) - flat) ** 2;
-          z += out >= corner2 ? corner : corner - Math.sqrt(corner2 - out);
+        let tip: number;
+        let z: number;
+        if (kind === BALL && s > 0 && s < length) {
+          // between the ends a ball's section across the move is all that is needed
+          tip = z0 + slope * s;
+          z = tip + corner - q * upright;
+        } else {
+          if (s <= 0) {
+            if (goesOn && x * owedX + y * owedY < owedFrom) continue;
+            s = 0;
+          } else if (s >= length) {
+            if (leaves) continue;
+            s = length;
+          }
+          const e = u - s;
+          const d2 = e * e + v * v;
+          if (d2 > rim2) continue;
+          tip = z0 + slope * s;
+          z = tip;
+          if (d2 > flat2 && corner > 0) {
+            const out = flat === 0 ? d2 : (Math.sqrt(d2) - flat) ** 2;
+            z += out >= corner2 ? corner : corner - Math.sqrt(corner2 - out);
+          }
         }
         if (z >= h) continue;
         if (z < floor) z = floor;
