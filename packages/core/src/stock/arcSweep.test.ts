@@ -49,6 +49,7 @@ describe('sweep of an arc or helix', () => {
             // a cell that the rim just grazes is reached or not by a chord’s sagitta of 7e-6 mm
             if (Math.abs(h - chords.heights[o]!) > 0.03) off++;
           });
+          // a rim that grazes a cell within the chords' sagitta; and what that sagitta takes along the whole way
           expect(off).toBeLessThanOrEqual(3);
           expect(Math.abs(volumeOfMap(whole) - volumeOfMap(chords))).toBeLessThan(0.1 + 0.7 * 0.7 * 25 * off);
         },

@@ -96,6 +96,12 @@ describe('sweep of a straight move', () => {
     );
   });
 
+  it('a move that left its end may not be followed by one that begins elsewhere: steel would stay that was cut', () => {
+    const sweep = new Sweep(block(0.5), cutters[1]!);
+    sweep.move(-3, 0, -1, 0, 0, -1, true);
+    expect(() => sweep.move(1, 0, -1, 3, 0, -1)).toThrow('left its end');
+  });
+
   it('a move over rows in bands lowers the same cells to the same bits as over all rows at once', () => {
     const whole = block(0.3);
     const banded = block(0.3);

@@ -98,10 +98,12 @@ export class Sweep {
    *
    * @param goesOnNext the next call is a move that begins where this one ends: cells that are touched at this move's very
    *   end are left to it, since most of them it cuts deeper; until then they are as they were
+   * @throws Error when the move before left its end and this one does not begin there
    */
   move(ax: number, ay: number, az: number, bx: number, by: number, bz: number, goesOnNext = false): void {
     this.measureOnly = false;
     this.goesOn = ax === this.lastX && ay === this.lastY && az === this.lastZ;
+    if (!this.goesOn) this.refuseOwed();
     this.leaves = goesOnNext;
     this.run(ax, ay, az, bx, by, bz);
     this.owed = this.leaves && this.length > 0;
@@ -129,15 +131,20 @@ export class Sweep {
     return volume;
   }
 
+  private refuseOwed(): void {
+    if (this.owed) throw new Error('A move left its end to the next one, which does not begin there.');
+  }
+
   /**
-   * Lowers the cells of a rectangle in plan to an envelope that is nowhere below `low`, mm.
+   * Lowers the cells of a rectangle in plan to an envelope that is nowhere below `low`, the lowest place of the tip, mm.
+   * The tallest steel counts from there, so that it is never told too low.
    *
    * @param envelope lowest height (mm) of the swept cutter over a place, Infinity where it does not come
    */
   lower(x0: number, y0: number, x1: number, y1: number, low: number, envelope: (x: number, y: number) => number): void {
     const { cell, nx, heights, floor } = this.map;
+    this.refuseOwed();
     this.lastX = NaN;
-    this.owed = false;
     const i0 = Math.max(0, Math.floor((x0 - this.map.x0) / cell));
     const i1 = Math.min(nx - 1, Math.floor((x1 - this.map.x0) / cell));
     const j0 = Math.max(this.rowStart, Math.floor((y0 - this.map.y0) / cell));
@@ -151,6 +158,7 @@ export class Sweep {
         if (z >= h) continue;
         heights[j * nx + i] = z;
         this.removed += (h - z) * cell * cell;
+        if (h - low > this.tallest) this.tallest = h - low;
         if (h - z > FRESH_MM) this.cells++;
         const t = (((j / TILE) | 0) - this.firstTileRow) * this.tilesX + ((i / TILE) | 0);
         this.stale[t] = Math.min(255, this.stale[t]! + 1);
