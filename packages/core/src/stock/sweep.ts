@@ -277,8 +277,19 @@ export class Sweep {
     const { ux, uy, ax, ay, length, slope, z0, kind, radius, flat, corner, table, measureOnly, goesOn, leaves } = this;
     const { owedX, owedY, firstU, lastU } = this;
     const owedFrom = this.owed ? -this.owedBack - CLOSE_MM : Infinity;
+    const least = low > floor ? low : floor;
+    // the part of a row between the lines across the move's ends and along its sides, as columns: place a + b y
     const steepX = Math.abs(ux) > 1e-6;
     const steepY = Math.abs(uy) > 1e-6;
+    const perCell = 1 / cell;
+    const before = ((firstU - CLOSE_MM) / ux) * perCell;
+    const behind = ((lastU + CLOSE_MM) / ux) * perCell;
+    const endFrom = before < behind ? before : behind;
+    const endTo = before < behind ? behind : before;
+    const endShift = (-uy / ux) * perCell;
+    const sideReach = ((radius + CLOSE_MM) / Math.abs(uy)) * perCell;
+    const sideShift = (ux / uy) * perCell;
+    const origin = (ax - x0) * perCell - 0.5;
     const R2 = radius * radius;
     const rim2 = R2 * ON_RIM;
     const flat2 = flat * flat;
@@ -294,33 +305,28 @@ export class Sweep {
     for (let j = j0; j <= j1; j++) {
       const y = y0 + (j + 0.5) * cell - ay;
       const row = j * nx;
-      // the part of the row between the lines across the move's ends and along its sides
       let from = i0;
       let to = i1;
       if (steepX) {
-        const p = (firstU - CLOSE_MM - uy * y) / ux;
-        const q = (lastU + CLOSE_MM - uy * y) / ux;
-        const a = ((p < q ? p : q) + ax - x0) / cell - 0.5;
-        const b = ((p < q ? q : p) + ax - x0) / cell - 0.5;
-        if (a > from) from = Math.ceil(a);
-        if (b < to) to = Math.floor(b);
+        const shift = origin + y * endShift;
+        if (shift + endFrom > from) from = Math.ceil(shift + endFrom);
+        if (shift + endTo < to) to = Math.floor(shift + endTo);
       }
       if (steepY) {
-        const p = (y * ux - radius - CLOSE_MM) / uy;
-        const q = (y * ux + radius + CLOSE_MM) / uy;
-        const a = ((p < q ? p : q) + ax - x0) / cell - 0.5;
-        const b = ((p < q ? q : p) + ax - x0) / cell - 0.5;
-        if (a > from) from = Math.ceil(a);
-        if (b < to) to = Math.floor(b);
+        const shift = origin + y * sideShift;
+        if (shift - sideReach > from) from = Math.ceil(shift - sideReach);
+        if (shift + sideReach < to) to = Math.floor(shift + sideReach);
       }
+      const yux = y * ux;
+      const yuy = y * uy;
       for (let i = from; i <= to; i++) {
         const h = heights[row + i]!;
-        if (h <= low || h <= floor) continue;
+        if (h <= least) continue;
         const x = x0 + (i + 0.5) * cell - ax;
-        const v = y * ux - x * uy;
+        const v = yux - x * uy;
         const w2 = R2 - v * v;
         if (w2 < 0) continue;
-        const u = x * ux + y * uy;
+        const u = x * ux + yuy;
         let s = u;
         let q = 0;
         if (kind === BALL) {
