@@ -3,13 +3,17 @@ import { dirname, join, resolve } from 'node:path';
 import {
   type Bundle,
   EsquisseError,
+  filesOf,
+  type Job,
   jobReport,
+  meshesOfJob,
   meshFingerprint,
   messageOf,
   openBundle,
   parseJob,
   parseJson,
   PlanSession,
+  type ReadMesh,
   readPart,
   release,
   steelSoup,
@@ -47,9 +51,15 @@ export async function run(options: RunOptions): Promise<boolean> {
   }
   if (!job.part) throw new EsquisseError('job-invalid', 'The job has no part.', 'part');
   if (job.steps.length === 0) throw new EsquisseError('job-invalid', 'The job has no step.', 'steps');
-  const { mesh } = await readPart(job.part.file, bundle.files[job.part.file]!, job.part.unit, readStepFile);
+  const reads = new Map<string, ReadMesh>();
+  for (const { file, unit } of filesOf(job))
+    reads.set(file, await readPart(file, bundle.files[file]!, unit, readStepFile));
+  const { part, blank, fixtures } = meshesOfJob(job, (file) => reads.get(file));
   const session = new PlanSession();
-  session.prepare(job, mesh, meshFingerprint(mesh));
+  session.prepare(job, part, [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join(), {
+    blank,
+    fixtures,
+  });
   const crew = startCrew(options.workers);
   try {
     await session.evaluate(job, crew, () => undefined);
@@ -61,10 +71,13 @@ export async function run(options: RunOptions): Promise<boolean> {
     const tools = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!);
     writeFileSync(join(out, released.fileName), released.text);
     writeFileSync(join(out, 'part.stl'), writeStl(session.machinedPart.triangles));
-    writeFileSync(join(out, 'stock-before.stl'), writeStl(blockSoup(session)));
+    writeFileSync(
+      join(out, 'stock-before.stl'),
+      writeStl(isBox(job) ? blockSoup(session) : steelSoup(session.fullBlock, stride)),
+    );
     writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.after, stride)));
     writeFileSync(join(out, 'tools.json'), JSON.stringify(toolList(tools), null, 2));
-    writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(job, session, mesh.positions, released), null, 2));
+    writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(job, session, released), null, 2));
     for (const verdict of released.verdicts)
       console.log(`${verdict.ok ? 'yes' : 'NO '}  ${verdict.title}: ${verdict.text}`);
     return released.ok;
@@ -72,6 +85,8 @@ export async function run(options: RunOptions): Promise<boolean> {
     await crew.stop();
   }
 }
+
+const isBox = (job: Job): boolean => job.blank.kind === 'offset' || job.blank.kind === 'fixed';
 
 /** The full block as twelve triangles. */
 function blockSoup(session: PlanSession): number[] {
@@ -86,11 +101,8 @@ function readJobFile(path: string): Bundle {
   if (bytes[0] === 0x50 && bytes[1] === 0x4b) return openBundle(bytes, path);
   const job = parseJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
   const files: Record<string, Uint8Array> = {};
-  if (job.part)
-    files[job.part.file] = readBytes(
-      resolve(dirname(path), job.part.file),
-      `The part "${job.part.file}" named in "${path}"`,
-    );
+  for (const { file } of filesOf(job))
+    files[file] = readBytes(resolve(dirname(path), file), `The file "${file}" named in "${path}"`);
   return { job, files };
 }
 

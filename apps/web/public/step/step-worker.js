@@ -11,6 +11,7 @@ self.onmessage = async (event) => {
     loading ??= self.occtimportjs({ locateFile: (file) => new URL(file, self.location.href).href });
     const result = (await loading).ReadStepFile(bytes, options);
     const meshes = (result.meshes ?? []).map((mesh) => ({
+      name: mesh.name,
       attributes: { position: { array: Float64Array.from(mesh.attributes.position.array) } },
       index: { array: Uint32Array.from(mesh.index.array) },
       brep_faces: mesh.brep_faces.map(({ first, last }) => ({ first, last })),

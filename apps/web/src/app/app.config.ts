@@ -8,7 +8,11 @@ import { jobFeature } from './state/job.reducer';
 import { planFeature } from './state/plan.reducer';
 
 const routes: Routes = [
-  { path: 'piece', loadComponent: () => import('./places/piece').then((m) => m.PiecePlace), title: 'Piece · Esquisse' },
+  {
+    path: 'piece',
+    loadComponent: () => import('./places/piece/piece').then((m) => m.PiecePlace),
+    title: 'Piece · Esquisse',
+  },
   { path: 'crib', loadComponent: () => import('./places/crib').then((m) => m.CribPlace), title: 'Crib · Esquisse' },
   {
     path: 'workplan',

@@ -8,7 +8,12 @@ const STACK = 1024;
  * memory).
  */
 export class ClosestPoint {
-  private last = -1;
+  /** Triangle of the mesh that the last answer lies on, -1 before the first. */
+  last = -1;
+  /** The place of the last answer, mm. */
+  x = 0;
+  y = 0;
+  z = 0;
   private best2 = Infinity;
   private px = 0;
   private py = 0;
@@ -114,6 +119,9 @@ export class ClosestPoint {
     if (distance2 < this.best2) {
       this.best2 = distance2;
       this.last = i;
+      this.x = this.px - dx;
+      this.y = this.py - dy;
+      this.z = this.pz - dz;
     }
   }
 }

@@ -79,3 +79,22 @@ export async function readPart(
   const format = formatOf(fileName);
   return format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
 }
+
+/** Parts of the trade are between these sizes, mm: outside of them a file's unit is doubted. */
+const SMALL_PART_MM = 12;
+const LARGE_PART_MM = 2500;
+
+/** Whether a part of this size (mm, as it was read) is likely of the other unit, with the reason in words. */
+export function unitDoubt(size: number, readAs: 'mm' | 'in'): { unit: 'mm' | 'in'; sentence: string } | undefined {
+  if (readAs === 'mm' && size < SMALL_PART_MM)
+    return {
+      unit: 'in',
+      sentence: `The file has no unit. Read in mm the part is only ${size.toFixed(2)} mm long; in inches it would be ${(size * MM_PER_INCH).toFixed(1)} mm.`,
+    };
+  if (readAs === 'in' && size > LARGE_PART_MM)
+    return {
+      unit: 'mm',
+      sentence: `The file has no unit. Read in inches the part is ${size.toFixed(0)} mm long; in mm it would be ${(size / MM_PER_INCH).toFixed(1)} mm.`,
+    };
+  return undefined;
+}

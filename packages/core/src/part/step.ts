@@ -1,6 +1,7 @@
 import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../errors';
 import { weldIndexed } from '../geometry/mesh';
+import type { Body3 } from './bodies';
 import type { ReadMesh } from './stl';
 
 const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
@@ -21,6 +22,7 @@ export interface StepOptions {
 export interface StepBodies {
   success: boolean;
   meshes: {
+    name?: string;
     attributes: { position: { array: ArrayLike<number> } };
     index: { array: ArrayLike<number> };
     brep_faces: { first: number; last: number }[];
@@ -57,6 +59,7 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
   const positions: number[] = [];
   const indices: number[] = [];
   const faces: number[] = [];
+  const bodies: Body3[] = [];
   let faceCount = 0;
   for (const body of result.meshes) {
     const base = positions.length / 3;
@@ -67,7 +70,9 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
     const own = new Uint32Array(corners.length / 3);
     body.brep_faces.forEach((face, f) => own.fill(faceCount + f, face.first, face.last + 1));
     for (const f of own) faces.push(f);
+    const firstFace = faceCount;
     faceCount += Math.max(1, body.brep_faces.length);
+    bodies.push({ name: body.name || `body ${bodies.length + 1}`, firstFace, endFace: faceCount });
   }
-  return weldIndexed(positions, indices, faces);
+  return { ...weldIndexed(positions, indices, faces), bodies };
 }

@@ -1,6 +1,7 @@
 import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../errors';
 import { type MeshReport, type TriangleMesh, weld } from '../geometry/mesh';
+import type { Body3 } from './bodies';
 
 const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
 const HEADER = 80;
@@ -11,6 +12,8 @@ export const MOST_TRIANGLES = 20_000_000;
 export interface ReadMesh {
   mesh: TriangleMesh;
   report: MeshReport;
+  /** The file's bodies, where it holds several. */
+  bodies?: Body3[];
 }
 
 /**

@@ -112,7 +112,10 @@ export function readThreeMf(bytes: Uint8Array): ReadMesh {
       'The 3MF file builds nothing: no object with triangles is named in its build.',
       'build',
     );
-  return weldIndexed(soup.positions, soup.indices, soup.faceOf);
+  return {
+    ...weldIndexed(soup.positions, soup.indices, soup.faceOf),
+    bodies: Array.from({ length: bodies }, (_, k) => ({ name: `body ${k + 1}`, firstFace: k, endFace: k + 1 })),
+  };
 }
 
 function modelOf(bytes: Uint8Array): string {

@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { EsquisseError, messageOf } from '../errors';
-import { type Job, parseJob } from './job';
+import { filesOf, type Job, parseJob } from './job';
 
 const JOB_FILE = 'job.json';
 
@@ -46,8 +46,8 @@ export function openBundle(bytes: Uint8Array, name: string): Bundle {
   const files: Record<string, Uint8Array> = {};
   for (const [path, content] of Object.entries(entries))
     if (path !== JOB_FILE && !path.endsWith('/')) files[path] = content;
-  if (job.part && !files[job.part.file])
-    throw new EsquisseError('file-unreadable', `"${name}" lacks the part's file ${job.part.file}.`, job.part.file);
+  for (const { file } of filesOf(job))
+    if (!files[file]) throw new EsquisseError('file-unreadable', `"${name}" lacks the file ${file}.`, file);
   return { job, files };
 }
 

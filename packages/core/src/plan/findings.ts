@@ -39,6 +39,7 @@ const SENTENCES: Record<FindingKind, (amount: number) => string> = {
   rapid: (a) => `A rapid runs through ${a.toFixed(2)} mm³ of steel`,
   plunge: () => 'The cutter is driven straight down into steel',
   shank: (a) => `Steel stands ${a.toFixed(2)} mm into the shank above the flutes`,
+  fixture: (a) => `Cutter, shank or holder comes too near a fixture: it is ${a.toFixed(2)} mm too low there`,
   holder: (a) => `The holder is ${a.toFixed(2)} mm too low: it touches steel`,
 };
 

@@ -1,48 +1,87 @@
-import { type Box, boxPoint, translateBox } from '../geometry/box';
+import { type Box, boxOfPositions, boxPoint, translateBox } from '../geometry/box';
+import type { TriangleMesh } from '../geometry/mesh';
+import { laid } from '../part/lay';
 import type { Job } from './job';
 
-/** The block around a part, in the frame of the part's file, mm. */
-export function blockBox(job: Pick<Job, 'blank'>, part: Box): Box {
+/** What the block is worked out from: the part's box as it lies, and that of the body that is the blank, mm. */
+export interface LaidBoxes {
+  part: Box;
+  blank?: Box;
+}
+
+export function laidBoxes(part: TriangleMesh, blank?: TriangleMesh): LaidBoxes {
+  return { part: boxOfPositions(part.positions), blank: blank && boxOfPositions(blank.positions) };
+}
+
+/** The box of the blank, in the laid frame of the part's file, mm. */
+export function blockBox(job: Pick<Job, 'blank'>, { part, blank }: LaidBoxes): Box {
   const b = job.blank;
-  if (b.kind === 'offset')
-    return {
-      minX: part.minX - b.minX,
-      maxX: part.maxX + b.maxX,
-      minY: part.minY - b.minY,
-      maxY: part.maxY + b.maxY,
-      minZ: part.minZ - b.minZ,
-      maxZ: part.maxZ + b.maxZ,
-    };
-  const x = (part.minX + part.maxX) / 2;
-  const y = (part.minY + part.maxY) / 2;
-  const z = part.minZ - b.below;
+  const midX = (part.minX + part.maxX) / 2;
+  const midY = (part.minY + part.maxY) / 2;
+  switch (b.kind) {
+    case 'offset':
+      return {
+        minX: part.minX - b.minX,
+        maxX: part.maxX + b.maxX,
+        minY: part.minY - b.minY,
+        maxY: part.maxY + b.maxY,
+        minZ: part.minZ - b.minZ,
+        maxZ: part.maxZ + b.maxZ,
+      };
+    case 'fixed':
+      return around(midX + b.shiftX, midY + b.shiftY, b.sizeX, b.sizeY, part.minZ - b.below, b.sizeZ);
+    case 'cylinder':
+      return around(midX + b.shiftX, midY + b.shiftY, b.diameter, b.diameter, part.minZ - b.below, b.height);
+    case 'outline': {
+      const plan = boxOfPositions(b.points.flatMap(([x, y]) => [x, y, 0]));
+      return { ...plan, minZ: part.minZ - b.below, maxZ: part.maxZ + b.above };
+    }
+    case 'body': {
+      const box = blank ?? part;
+      const a = b.allowance;
+      return {
+        minX: box.minX - a,
+        maxX: box.maxX + a,
+        minY: box.minY - a,
+        maxY: box.maxY + a,
+        minZ: Math.min(box.minZ, part.minZ),
+        maxZ: box.maxZ + a,
+      };
+    }
+  }
+}
+
+function around(x: number, y: number, sizeX: number, sizeY: number, minZ: number, sizeZ: number): Box {
   return {
-    minX: x - b.sizeX / 2,
-    maxX: x + b.sizeX / 2,
-    minY: y - b.sizeY / 2,
-    maxY: y + b.sizeY / 2,
-    minZ: z,
-    maxZ: z + b.sizeZ,
+    minX: x - sizeX / 2,
+    maxX: x + sizeX / 2,
+    minY: y - sizeY / 2,
+    maxY: y + sizeY / 2,
+    minZ,
+    maxZ: minZ + sizeZ,
   };
 }
 
-/** The work zero in the frame of the part's file, mm. */
-export function workZeroPoint(job: Pick<Job, 'blank' | 'setup'>, part: Box): [number, number, number] {
+/** The work zero in the laid frame of the part's file, mm. */
+export function workZeroPoint(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: LaidBoxes): [number, number, number] {
   const zero = job.setup.workZero;
-  return boxPoint(zero.of === 'part' ? part : blockBox(job, part), zero);
+  if (zero.of === 'picked' && job.part) return laid(job.part.lay, zero.at);
+  return boxPoint(zero.of === 'part' ? boxes.part : blockBox(job, boxes), zero);
 }
 
 /** The block in the frame of the work zero, mm. */
-export function blockInSetup(job: Pick<Job, 'blank' | 'setup'>, part: Box): Box {
-  const [x, y, z] = workZeroPoint(job, part);
-  return translateBox(blockBox(job, part), -x, -y, -z);
+export function blockInSetup(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: LaidBoxes): Box {
+  const [x, y, z] = workZeroPoint(job, boxes);
+  return translateBox(blockBox(job, boxes), -x, -y, -z);
 }
 
 const BOX_SLACK_MM = 1e-6;
 
-/** Sentences on what keeps a block from holding its part; empty when it does. */
-export function blankProblems(job: Pick<Job, 'blank'>, part: Box): string[] {
-  const block = blockBox(job, part);
+/** Sentences on what keeps a block from holding its part, or the machine from reaching it; empty when nothing does. */
+export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxes): string[] {
+  const { part } = boxes;
+  const block = blockBox(job, boxes);
+  const { machine } = job.setup;
   const problems: string[] = [];
   for (const [axis, low, high] of [
     ['X', 'minX', 'maxX'],
@@ -54,6 +93,41 @@ export function blankProblems(job: Pick<Job, 'blank'>, part: Box): string[] {
       problems.push(
         `The part stands out of the block by ${missing.toFixed(3)} mm in ${axis}; make the block larger in ${axis} or move it.`,
       );
+    const size = block[high] - block[low];
+    const travel = machine[`travel${axis}`];
+    if (size > travel)
+      problems.push(
+        `The block is ${size.toFixed(1)} mm long in ${axis}, but ${machine.name} travels ${travel} mm; turn the piece or choose another machine.`,
+      );
   }
   return problems;
 }
+
+/** What the operator does to find the work zero: one sentence. */
+export function probeSentence(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: LaidBoxes): string {
+  const zero = job.setup.workZero;
+  const offset = job.setup.workOffset;
+  const end = `and set ${offset} there.`;
+  const box = zero.of === 'part' ? boxes.part : blockBox(job, boxes);
+  const whole = zero.of === 'part' ? 'the finished part' : 'the block';
+  if (zero.of === 'picked') return `Probe the ${zero.what || 'picked place'} ${end}`;
+  const top = {
+    high: `the top of ${whole}`,
+    low: `the surface under ${whole}`,
+    middle: `top and underside of ${whole}, half the height between`,
+  }[zero.z];
+  const face = `${trim(box.maxX - box.minX)} x ${trim(box.maxY - box.minY)} face`;
+  const side = (axis: 'X' | 'Y', level: string): string => `the ${level === 'low' ? '-' : '+'}${axis} side`;
+  let plan: string;
+  if (zero.x === 'middle' && zero.y === 'middle') plan = `the middle of the ${face}`;
+  else if (zero.x !== 'middle' && zero.y !== 'middle')
+    plan = `the corner of ${side('X', zero.x)} and ${side('Y', zero.y)}`;
+  else
+    plan =
+      zero.x === 'middle'
+        ? `${side('Y', zero.y)} and, in X, the middle of the ${face}`
+        : `${side('X', zero.x)} and, in Y, the middle of the ${face}`;
+  return `Probe ${top}, ${plan}, ${end}`;
+}
+
+const trim = (value: number): string => String(Math.round(value * 100) / 100);

@@ -2,7 +2,10 @@ import { z } from 'zod';
 import { cribSchema } from '../cutter/library';
 import { EsquisseError } from '../errors';
 import { BOX_LEVELS } from '../geometry/box';
+import { BODY_ROLES } from '../part/bodies';
+import { AS_DRAWN, laySchema } from '../part/lay';
 import { kindOf, STEP_KINDS } from '../strategy/registry';
+import { fixtureSchema } from './fixtures';
 
 export const JOB_FORMAT = 'esquisse-job';
 export const JOB_VERSION = 1;
@@ -20,25 +23,55 @@ export const materialSchema = z.object({
 });
 export type Material = z.infer<typeof materialSchema>;
 
-/** The steel that the work begins with, in the frame of the part file, mm. */
+const shift = z.number().min(-5000).max(5000).default(0);
+const allowance = z.number().min(0).max(5000);
+
+/** The steel that the work begins with, in the laid frame of the part, mm. */
 export const blankSchema = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('offset'),
     /** Steel beside and above the part's box, per side. */
-    minX: z.number().min(0).max(5000),
-    maxX: z.number().min(0).max(5000),
-    minY: z.number().min(0).max(5000),
-    maxY: z.number().min(0).max(5000),
-    minZ: z.number().min(0).max(5000),
-    maxZ: z.number().min(0).max(5000),
+    minX: allowance,
+    maxX: allowance,
+    minY: allowance,
+    maxY: allowance,
+    minZ: allowance,
+    maxZ: allowance,
   }),
   z.object({
     kind: z.literal('fixed'),
-    /** Size; the part's box sits in its middle in X and Y, `below` above its underside. */
+    /** Size; the part's box sits in its middle in X and Y but for the shift, `below` above its underside. */
     sizeX: z.number().positive().max(10_000),
     sizeY: z.number().positive().max(10_000),
     sizeZ: z.number().positive().max(10_000),
-    below: z.number().min(0).max(5000),
+    below: allowance,
+    shiftX: shift,
+    shiftY: shift,
+  }),
+  z.object({
+    kind: z.literal('cylinder'),
+    diameter: z.number().positive().max(10_000),
+    height: z.number().positive().max(10_000),
+    below: allowance,
+    shiftX: shift,
+    shiftY: shift,
+  }),
+  z.object({
+    kind: z.literal('outline'),
+    /** Where the outline comes from, for the person. */
+    source: z.string().max(200),
+    /** Closed outline in plan: X, Y of each corner, in the laid frame of the part. */
+    points: z
+      .array(z.tuple([z.number(), z.number()]))
+      .min(3)
+      .max(20_000),
+    below: allowance,
+    above: allowance,
+  }),
+  z.object({
+    kind: z.literal('body'),
+    /** Steel all round the body that has the role of the blank. */
+    allowance,
   }),
 ]);
 export type Blank = z.infer<typeof blankSchema>;
@@ -46,15 +79,30 @@ export type Blank = z.infer<typeof blankSchema>;
 const boxLevel = z.enum(BOX_LEVELS);
 
 export const workZeroSchema = z.object({
-  of: z.enum(['part', 'block']),
+  /** A point of the part's or the block's box, or a place picked on the part. */
+  of: z.enum(['part', 'block', 'picked']),
   x: boxLevel,
   y: boxLevel,
   z: boxLevel,
+  /** The picked place in the frame of the part's file, mm, and what it is. */
+  at: z.tuple([z.number(), z.number(), z.number()]).default([0, 0, 0]),
+  what: z.string().max(80).default(''),
 });
 export type WorkZero = z.infer<typeof workZeroSchema>;
 
+const travel = z.number().positive().max(20_000);
+
 export const machineSchema = z.object({
   name: z.string().min(1).max(80),
+  /** Travel of the axes, mm. */
+  travelX: travel.default(800),
+  travelY: travel.default(600),
+  travelZ: travel.default(500),
+  /** 1/min. */
+  minSpindle: z.number().positive().max(200_000).default(50),
+  /** Power (kW) and largest torque (Nm) at the spindle. */
+  power: z.number().positive().max(500).default(15),
+  torque: z.number().positive().max(10_000).default(80),
   /** mm/min. */
   rapid: z.number().positive().max(200_000),
   /** mm/s². */
@@ -66,6 +114,9 @@ export const machineSchema = z.object({
 });
 export type Machine = z.infer<typeof machineSchema>;
 
+/** Work offsets of ISO 6983 controls, and the three beyond G59 that many have. */
+export const WORK_OFFSETS = ['G54', 'G55', 'G56', 'G57', 'G58', 'G59', 'G59.1', 'G59.2', 'G59.3'] as const;
+
 export const setupSchema = z.object({
   name: z
     .string()
@@ -76,21 +127,34 @@ export const setupSchema = z.object({
       'Letters, digits, blank, point, dash and underline only: it names the program.',
     ),
   workZero: workZeroSchema,
-  workOffset: z.enum(['G54', 'G55', 'G56', 'G57', 'G58', 'G59']),
+  workOffset: z.enum(WORK_OFFSETS),
   /** Height above the block's top at which the cutter crosses freely, mm. */
   safeHeight: z.number().min(1).max(1000),
   machine: machineSchema,
+  /** What holds the block. */
+  fixtures: z.array(fixtureSchema).max(50).default([]),
   /** Name of a post definition. */
   post: z.string().min(1),
 });
 export type Setup = z.infer<typeof setupSchema>;
 
-export const partSchema = z.object({
-  /** Path of the part's file, relative to the job. */
+const modelFile = {
+  /** Path of the file, relative to the job. */
   file: z.string().min(1).max(400),
   /** Unit of a file that does not say its own. */
   unit: z.enum(['mm', 'in']).default('mm'),
+};
+
+export const partSchema = z.object({
+  ...modelFile,
+  /** How it lies on the machine. */
+  lay: laySchema.default(AS_DRAWN),
+  /** What each body of the file is, by its number from 0; one that is not named is part. */
+  roles: z.record(z.string(), z.enum(BODY_ROLES)).default({}),
 });
+
+/** Another file in the frame of the part's: a blank or a fixture. */
+export const otherSchema = z.object({ ...modelFile, role: z.enum(BODY_ROLES) });
 
 export const stepSchema = z
   .object({
@@ -125,6 +189,7 @@ export const jobSchema = z
     id,
     name: z.string().min(1).max(80),
     part: partSchema.nullable(),
+    others: z.array(otherSchema).max(50).default([]),
     material: materialSchema,
     blank: blankSchema,
     setup: setupSchema,
@@ -134,6 +199,16 @@ export const jobSchema = z
     cell: z.number().min(0.02).max(2).nullable().default(null),
   })
   .superRefine((job, context) => {
+    if (
+      job.blank.kind === 'body' &&
+      !job.others.some((o) => o.role === 'blank') &&
+      !Object.values(job.part?.roles ?? {}).includes('blank')
+    )
+      context.addIssue({
+        code: 'custom',
+        path: ['blank', 'kind'],
+        message: 'No body has the role of the blank yet: bring in its file, or give the role to a body of the part.',
+      });
     const seen = new Set<string>();
     job.steps.forEach((step, i) => {
       if (seen.has(step.id))
@@ -148,6 +223,11 @@ export const jobSchema = z
     });
   });
 export type Job = z.infer<typeof jobSchema>;
+
+/** All files that a job names. */
+export function filesOf(job: Pick<Job, 'part' | 'others'>): { file: string; unit: 'mm' | 'in' }[] {
+  return job.part ? [job.part, ...job.others] : [];
+}
 
 /**
  * Reads a job from parsed JSON.

@@ -132,13 +132,20 @@ async function steelVerdicts(
         marks: new Uint32Array(),
       })),
     );
-    const mishap = joinBands(bands).mishaps[0];
+    const fixtures = session.heldBy;
+    const held = fixtures
+      ? await crew.all(
+          'fixtures',
+          spansOf(run.path.x.length, BANDS).map((span) => ({ fixtures, body: bodyOf(tool), path: run.path, span })),
+        )
+      : [];
+    const mishap = [...joinBands(bands).mishaps, ...held.flat()][0];
     if (mishap)
       worst ??= {
         id: 'motions',
         title: 'The control moves as planned',
         ok: false,
-        text: `T${run.tool} meets steel where it must not (${mishap.kind}).`,
+        text: `T${run.tool} meets ${mishap.kind === 'fixture' ? 'a fixture' : 'steel'} where it must not (${mishap.kind}).`,
         at: { line: run.lines[mishap.motion] },
       };
   }

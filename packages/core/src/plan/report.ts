@@ -1,6 +1,4 @@
 import type { Tool } from '../cutter/library';
-import { boxOfPositions } from '../geometry/box';
-import { blockInSetup } from './frame';
 import type { Job } from './job';
 import type { Release } from './release';
 import type { PlanSession } from './session';
@@ -27,8 +25,8 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
 }
 
 /** What was worked out, as plain figures: lengths in mm, times in s. */
-export function jobReport(job: Job, session: PlanSession, meshPositions: Float64Array, released?: Release): unknown {
-  const box = blockInSetup(job, boxOfPositions(meshPositions));
+export function jobReport(job: Job, session: PlanSession, released?: Release): unknown {
+  const box = session.blockBox;
   const steps = job.steps.flatMap((step) => {
     const result = session.results.get(step.id);
     if (!result) return [];

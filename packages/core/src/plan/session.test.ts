@@ -220,7 +220,10 @@ describe('findings', () => {
   it('a block that does not hold the part is refused in words, and no step counts as fresh then', async () => {
     const job = bowlJob();
     const session = await worked(job, bowl);
-    const small: Job = { ...job, blank: { kind: 'fixed', sizeX: 50, sizeY: 80, sizeZ: 60, below: 0 } };
+    const small: Job = {
+      ...job,
+      blank: { kind: 'fixed', sizeX: 50, sizeY: 80, sizeZ: 60, below: 0, shiftX: 0, shiftY: 0 },
+    };
     expect(() => session.prepare(small, meshOf(bowl), 'part')).toThrowError(/stands out of the block by 5.000 mm in X/);
     expect(session.isFresh(small, 0)).toBe(false);
     session.prepare(job, meshOf(bowl), 'part');

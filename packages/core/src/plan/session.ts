@@ -1,11 +1,13 @@
 import { cutterProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
 import { stackProfile } from '../cutter/profile';
 import { EsquisseError } from '../errors';
-import { type Box, boxOfPositions } from '../geometry/box';
+import { type Box, translateBox } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import { translateMesh, type TriangleMesh } from '../geometry/mesh';
+import { AS_DRAWN, layMesh } from '../part/lay';
 import { sharedFloat32 } from '../geometry/shared';
 import { timesOf, type Toolpath } from '../path/toolpath';
+import { bodyMap, cylinderMap, outlineMap, standsOut } from '../stock/blank';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
 import { type BandHistory, restoreBand } from '../stock/history';
@@ -17,7 +19,8 @@ import type { LeftOut } from '../strategy/kind';
 import { type Crew, spansOf } from './crew';
 import { Fingerprint } from './fingerprint';
 import { findingsOf, joinBands, type StepFigures, travelFigures } from './findings';
-import { blankProblems, blockInSetup, workZeroPoint } from './frame';
+import { fixtureBoxes, fixtureMesh } from './fixtures';
+import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
 import type { Job, Step } from './job';
 
 /** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
@@ -26,6 +29,8 @@ const CELLS = 420_000;
 const BANDS = 12;
 /** The stock's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
+/** A part may stand out of a cast or turned blank by this where cells are coarse, mm. */
+const OUT_OF_BLANK_MM = 0.05;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 
@@ -47,6 +52,12 @@ export interface StepResult {
   /** Steel left after the step, along the part's normal, mm. */
   leftover: Float32Array;
   figures: StepFigures;
+}
+
+/** Bodies beside the part, in the frame of its file. */
+export interface BesidePart {
+  blank?: TriangleMesh;
+  fixtures?: TriangleMesh[];
 }
 
 /** Keeps worked-out paths between visits. */
@@ -74,6 +85,8 @@ export class PlanSession {
   private block?: HeightMap;
   private blockKey = '';
   private blockLeftover?: Float32Array;
+  private fixtures?: ContactMesh;
+  private box?: Box;
   /** What keeps the job as it is from being machined; its steps are then never fresh. */
   private problem = '';
 
@@ -91,30 +104,84 @@ export class PlanSession {
   }
 
   /**
-   * Takes the job's part and block in.
+   * Takes the job's part, blank and fixtures in.
    *
-   * @param mesh the part in its file's frame; `meshKey` changes whenever it does
-   * @throws EsquisseError `job-invalid` when the block does not hold the part
+   * @param mesh the part in its file's frame; `meshKey` changes whenever it or one of the bodies beside it does
+   * @throws EsquisseError `job-invalid` when the block does not hold the part, or the machine not the block
    */
-  prepare(job: Job, mesh: TriangleMesh, meshKey: string): void {
-    const box = boxOfPositions(mesh.positions);
-    this.problem = blankProblems(job, box).join(' ');
+  prepare(job: Job, mesh: TriangleMesh, meshKey: string, beside: BesidePart = {}): void {
+    const lay = job.part?.lay ?? AS_DRAWN;
+    const part = layMesh(mesh, lay);
+    const blank = beside.blank && layMesh(beside.blank, lay);
+    const boxes = laidBoxes(part, blank);
+    this.problem = blankProblems(job, boxes).join(' ');
     this.refuseProblem();
-    const [x, y, z] = workZeroPoint(job, box);
-    const partKey = `${meshKey}@${x},${y},${z}`;
+    const zero = workZeroPoint(job, boxes);
+    const [x, y, z] = zero;
+    const partKey = `${meshKey}@${JSON.stringify(lay)}${x},${y},${z}`;
     if (partKey !== this.partKey) {
-      this.part = contactMesh(translateMesh(mesh, -x, -y, -z));
+      this.part = contactMesh(translateMesh(part, -x, -y, -z));
       this.partKey = partKey;
       this.blockKey = '';
     }
-    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.cell])}`;
+    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.cell, job.setup.fixtures])}`;
     if (blockKey === this.blockKey) return;
-    const block = blockInSetup(job, box);
+    const block = translateBox(blockBox(job, boxes), -x, -y, -z);
+    this.box = block;
+    const held = fixtureMesh(
+      job.setup.fixtures.flatMap((f) => fixtureBoxes(f, block)),
+      (beside.fixtures ?? []).map((f) => translateMesh(layMesh(f, lay), -x, -y, -z)),
+    );
+    this.fixtures = held && contactMesh(held);
     const area = (block.maxX - block.minX) * (block.maxY - block.minY);
-    this.block = blockMap(block, job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS)));
-    this.blockKey = blockKey;
+    const cell = job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS));
+    this.block = this.steelOf(job, block, cell, zero, blank);
     this.partMap = undefined;
     this.blockLeftover = undefined;
+    this.blockKey = blockKey;
+    if (job.blank.kind === 'offset' || job.blank.kind === 'fixed') return;
+    const out = standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
+    if (!out) return;
+    this.problem = `The part stands out of the blank by ${out.amount.toFixed(2)} mm at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}; give the blank more allowance or move it.`;
+    this.blockKey = '';
+    this.refuseProblem();
+  }
+
+  /** The steel that the work begins with. */
+  private steelOf(
+    job: Job,
+    block: Box,
+    cell: number,
+    [x, y, z]: readonly [number, number, number],
+    blank: TriangleMesh | undefined,
+  ): HeightMap {
+    const b = job.blank;
+    if (b.kind === 'cylinder') return cylinderMap(block, cell);
+    if (b.kind === 'outline')
+      return outlineMap(
+        block,
+        cell,
+        b.points.map(([px, py]) => [px - x, py - y]),
+      );
+    if (b.kind !== 'body') return blockMap(block, cell);
+    if (!blank)
+      throw new EsquisseError(
+        'job-invalid',
+        'The body that is to be the blank is not there; bring in its file.',
+        'blank',
+      );
+    return bodyMap(contactMesh(translateMesh(blank, -x, -y, -z)), block, cell, b.allowance);
+  }
+
+  /** Box of the blank in the frame of the work zero, mm. */
+  get blockBox(): Box {
+    const { x0, y0, cell, nx, ny, floor } = this.fullBlock;
+    return this.box ?? { minX: x0, minY: y0, maxX: x0 + nx * cell, maxY: y0 + ny * cell, minZ: floor, maxZ: floor };
+  }
+
+  /** What holds the block, in the frame of the work zero. */
+  get heldBy(): ContactMesh | undefined {
+    return this.fixtures;
   }
 
   private refuseProblem(): void {
@@ -201,6 +268,14 @@ export class PlanSession {
       },
       cell,
     );
+    const { heights } = this.fullBlock;
+    for (let j = 0; j < map.ny; j++) {
+      const row = Math.min(ny - 1, Math.floor((map.y0 + (j + 0.5) * cell - y0) / coarse));
+      for (let i = 0; i < map.nx; i++) {
+        const column = Math.min(nx - 1, Math.floor((map.x0 + (i + 0.5) * cell - x0) / coarse));
+        map.heights[j * map.nx + i] = heights[row * nx + column]!;
+      }
+    }
     for (const step of job.steps) {
       const result = this.results.get(step.id);
       if (!result) throw new EsquisseError('job-invalid', `"${step.name}" is not worked out.`, step.id);
@@ -268,7 +343,7 @@ export class PlanSession {
       part: this.machinedPart,
       tool,
       stock: before,
-      safeZ: this.topOfBlock() + job.setup.safeHeight,
+      safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
       progress: tell('path', 0, 0.6),
     };
@@ -285,6 +360,7 @@ export class PlanSession {
     );
     tell('checks', 0.85, 1)(0.5);
     const gouges = await this.gouges(planned.path, tool, crew);
+    const held = await this.fixtureContacts(planned.path, machined.body, crew);
     const times = timesOf(planned.path, job.setup.machine);
     return {
       stepId: step.id,
@@ -304,7 +380,7 @@ export class PlanSession {
         ...travelFigures(planned.path, machined.removed),
         leftover: leftoverFigures(leftover),
         neededStickOut: machined.neededStickOut,
-        findings: findingsOf(machined.mishaps, gouges),
+        findings: findingsOf([...machined.mishaps, ...held], gouges),
         leftOut: planned.leftOut,
       },
     };
@@ -325,6 +401,16 @@ export class PlanSession {
       (done) => progress(done / BANDS),
     );
     return { after, body, history: bands.map((band) => band.history), ...joinBands(bands) };
+  }
+
+  private async fixtureContacts(path: Toolpath, body: Body, crew: Crew) {
+    const fixtures = this.fixtures;
+    if (!fixtures) return [];
+    const found = await crew.all(
+      'fixtures',
+      spansOf(path.x.length, 4 * BANDS).map((span) => ({ fixtures, body, path, span })),
+    );
+    return found.flat();
   }
 
   private async gouges(path: Toolpath, tool: Tool, crew: Crew) {

@@ -1,11 +1,12 @@
 import type { ProfilePiece } from '../cutter/profile';
+import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong, type Gouge } from '../check/gouge';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Toolpath } from '../path/toolpath';
 import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../region/tipSurface';
 import type { HeightMap } from '../stock/heightMap';
 import { leftoverRows } from '../stock/leftover';
-import { type BandReport, type Body, machineBand } from '../stock/machining';
+import { type BandReport, type Body, machineBand, type Mishap } from '../stock/machining';
 import { type LevelLoops, levelLoops, type LevelLoopsInput } from '../strategy/levelRoughing/loops';
 import { type ScanInput, type ScanRun, scanLines } from '../strategy/parallelPasses/scan';
 import type { CancelFlag } from './crew';
@@ -53,6 +54,13 @@ export const TASKS = {
     cancel: CancelFlag,
   ): void {
     leftoverRows(input.part, input.partMap, input.stock, input.out, input.rows, input.before, cancel);
+  },
+
+  fixtures(
+    input: { fixtures: ContactMesh; body: Body; path: Toolpath; span: [number, number] },
+    cancel: CancelFlag,
+  ): Mishap[] {
+    return fixtureContacts(input.fixtures, input.body, input.path, input.span, cancel);
   },
 
   gouges(

@@ -33,7 +33,7 @@ const GROUPS: Readonly<Record<string, readonly number[]>> = {
   cutterRadius: [40, 41, 42],
   length: [43, 49],
   back: [98, 99],
-  offset: [54, 55, 56, 57, 58, 59],
+  offset: [54, 55, 56, 57, 58, 59, 59.1, 59.2, 59.3],
   once: [4, 28, 53],
 };
 const M_WORDS: readonly number[] = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30];

@@ -31,7 +31,7 @@ export interface Body {
   fluteLength: number;
 }
 
-export type MishapKind = 'rapid' | 'shank' | 'holder' | 'plunge';
+export type MishapKind = 'rapid' | 'shank' | 'holder' | 'plunge' | 'fixture';
 
 /** Something that must not happen, at a motion; `amount` is mm³ for rapids and plunges (of disc share), mm for contacts. */
 export interface Mishap {

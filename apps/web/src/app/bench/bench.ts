@@ -9,11 +9,12 @@ import {
   HostListener,
   inject,
   input,
+  output,
   signal,
   untracked,
   viewChild,
 } from '@angular/core';
-import { blockInSetup, boxOf, toolOf, workZeroPoint } from '@esquisse/core';
+import { AS_DRAWN, blockInSetup, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
 import { LensData } from '../lens/lensData';
@@ -25,6 +26,8 @@ import { planFeature } from '../state/plan.reducer';
 import { leftoverColour, rgb } from './palette';
 import { BenchScene, type ViewName } from './scene';
 
+/** A press that moves less than this is no drag, pixels. */
+const STILL_PIXELS = 4;
 /** Gouges below this are rounding and chord error of the drawn mesh, mm. */
 const GOUGE_MM = 0.01;
 /** Steel within this of the block's top is still raw, mm. */
@@ -36,7 +39,13 @@ const RAW_MM = 1e-3;
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './bench.scss',
   template: `
-    <canvas #canvas tabindex="0" aria-label="Bench: drag to turn, wheel to zoom, right drag to move"></canvas>
+    <canvas
+      #canvas
+      (pointerdown)="down($event)"
+      (pointerup)="up($event)"
+      tabindex="0"
+      aria-label="Bench: drag to turn, wheel to zoom, right drag to move"
+    ></canvas>
     <p class="caption">{{ caption() }}</p>
     <div class="views" role="group" aria-label="Look from">
       @for (view of views; track view[0]) {
@@ -79,15 +88,37 @@ export class Bench {
     ['right', 'right'],
   ];
 
-  protected readonly part = computed(() => (this.ready() ? this.engine.part : undefined));
-  private readonly partBox = computed(() => {
-    const mesh = this.part();
-    return mesh && boxOf(mesh);
-  });
+  /** One colour a triangle of the part, where a lens colours it. */
+  readonly colours = input<Float32Array>();
+  /** Triangles of the part to light up, and places to mark, in the laid frame. */
+  readonly lit = input<readonly number[]>([]);
+  readonly marks = input<readonly Readonly<Vec3>[]>([]);
+  /** A place of the part was pointed at: triangle, place in the laid frame, and how far round it a corner is meant, mm. */
+  readonly pointed = output<{ triangle: number; point: Vec3; reach: number }>();
+
+  protected readonly part = computed(() => (this.ready() ? this.engine.piece() : undefined));
+  private readonly boxes = computed(() => this.part()?.boxes);
   private readonly block = computed(() => {
     const job = this.job();
-    const box = this.partBox();
-    return job && box ? blockInSetup(job, box) : undefined;
+    const boxes = this.boxes();
+    return job && boxes ? blockInSetup(job, boxes) : undefined;
+  });
+  private readonly zero = computed((): Vec3 => {
+    const job = this.job();
+    const boxes = this.boxes();
+    return job && boxes ? workZeroPoint(job, boxes) : [0, 0, 0];
+  });
+  /** Plan of a blank that is no box, in the frame of the work zero. */
+  private readonly outline = computed((): [number, number][] => {
+    const blank = this.job()?.blank;
+    const box = this.block();
+    const [x, y] = this.zero();
+    if (blank?.kind === 'outline') return blank.points.map(([u, v]) => [u - x, v - y]);
+    if (blank?.kind !== 'cylinder' || !box) return [];
+    return Array.from({ length: 72 }, (_, k) => [
+      (box.minX + box.maxX) / 2 + (blank.diameter / 2) * Math.cos((k * Math.PI) / 36),
+      (box.minY + box.maxY) / 2 + (blank.diameter / 2) * Math.sin((k * Math.PI) / 36),
+    ]);
   });
 
   protected readonly caption = computed(() => {
@@ -121,6 +152,12 @@ export class Bench {
     });
     effect(() => this.scene()?.setPalette(this.theme.palette()));
     effect(() => this.drawPart());
+    effect(() => this.drawBlock());
+    effect(() => this.scene()?.setLit(this.part()?.drawing, this.lit()));
+    effect(() => {
+      const [x, y, z] = this.zero();
+      this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
+    });
     effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel'));
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
@@ -140,20 +177,49 @@ export class Bench {
 
   private fitFirst(): void {
     const scene = this.scene();
-    const box = this.partBox();
-    if (scene && box) untracked(() => this.look('corner'));
+    const key = this.part()?.key;
+    if (scene && key) untracked(() => this.look('corner'));
   }
 
   private drawPart(): void {
     const scene = this.scene();
-    const job = this.job();
-    const drawing = this.part() && this.engine.drawing;
-    const box = this.partBox();
+    const drawing = this.part()?.drawing;
     this.theme.palette();
-    if (!scene) return;
-    const zero = job && box ? workZeroPoint(job, box) : ([0, 0, 0] as const);
-    scene.setPart(drawing, [-zero[0], -zero[1], -zero[2]]);
-    scene.setBlock(this.block());
+    scene?.setPart(drawing, this.job()?.part?.lay ?? AS_DRAWN, this.zero(), this.colours());
+  }
+
+  private drawBlock(): void {
+    this.theme.palette();
+    const scene = this.scene();
+    scene?.setBlock(this.block(), this.outline(), this.partOnly());
+    scene?.setFixtures(this.part()?.fixtures ?? new Float64Array());
+  }
+
+  private pressed?: { x: number; y: number };
+
+  protected down(event: PointerEvent): void {
+    this.pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : undefined;
+  }
+
+  /** A press without a drag points at the part. */
+  protected up(event: PointerEvent): void {
+    const from = this.pressed;
+    this.pressed = undefined;
+    if (!from || !this.partOnly() || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PIXELS) return;
+    const frame = this.canvas().nativeElement.getBoundingClientRect();
+    const hit = this.scene()?.pick(
+      (event.clientX - frame.left) / frame.width,
+      (event.clientY - frame.top) / frame.height,
+    );
+    if (!hit) return;
+    const zero = this.zero();
+    const point = hit.point.map((v, k) => v + zero[k]!) as Vec3;
+    this.pointed.emit({ triangle: hit.triangle, point, reach: hit.reach });
+  }
+
+  /** Direction from the piece to the eye, in the laid frame. */
+  towardsEye(): Vec3 {
+    return this.scene()?.towardsEye() ?? [0, 0, 1];
   }
 
   private drawSteel(): void {

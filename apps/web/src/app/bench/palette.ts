@@ -65,7 +65,12 @@ const CLOSE = rgb('#c08a2b');
 export function leftoverColour(value: number, high: number, tolerance: number): Rgb {
   if (value < -tolerance) return GOUGE;
   if (value < -0.9 * tolerance) return CLOSE;
-  const t = Math.min(1, Math.max(0, value / high));
+  return rampColour(value / high);
+}
+
+/** The ramp of all lenses, from plaster at 0 to indigo at 1. */
+export function rampColour(share: number): Rgb {
+  const t = Math.min(1, Math.max(0, share));
   for (let k = 1; k < RAMP.length; k++) {
     const [to, colour] = RAMP[k]!;
     const [from, before] = RAMP[k - 1]!;

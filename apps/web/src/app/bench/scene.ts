@@ -1,5 +1,5 @@
-import type { Box, Tool, Toolpath } from '@esquisse/core';
-import { Motion } from '@esquisse/core';
+import type { Box, Lay, Tool, Toolpath, Vec3 } from '@esquisse/core';
+import { axesOf, Motion } from '@esquisse/core';
 import {
   AmbientLight,
   BufferAttribute,
@@ -10,11 +10,14 @@ import {
   EdgesGeometry,
   Group,
   LatheGeometry,
+  Matrix4,
+  Raycaster,
   LineBasicMaterial,
   LineDashedMaterial,
   LineSegments,
   type Material,
   Mesh,
+  MeshBasicMaterial,
   MeshLambertMaterial,
   type Object3D,
   OrthographicCamera,
@@ -29,6 +32,8 @@ import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
 import { type CellColour, steelGeometry } from './steelMesh';
 
+/** A corner or edge this near to the pointer is meant, pixels. */
+const PICK_PIXELS = 7;
 /** Motions drawn behind the playhead at most: enough to see where the cutter comes from, few enough to see the steel. */
 const MOST_LINES = 2500;
 
@@ -52,6 +57,9 @@ export class BenchScene {
   private readonly path = new Group();
   private readonly tool = new Group();
   private readonly glyphs = new Group();
+  private readonly fixtures = new Group();
+  private readonly lit = new Group();
+  private readonly marks = new Group();
   private readonly light = new DirectionalLight(0xffffff, 1.9);
   private palette: Palette = DAY;
   private pending = 0;
@@ -74,6 +82,9 @@ export class BenchScene {
       this.path,
       this.tool,
       this.glyphs,
+      this.fixtures,
+      this.lit,
+      this.marks,
     );
     const fill = new DirectionalLight(0xffffff, 0.45);
     fill.position.set(1, 0.6, 0.5);
@@ -84,7 +95,8 @@ export class BenchScene {
   dispose(): void {
     cancelAnimationFrame(this.pending);
     this.controls.dispose();
-    for (const group of [this.part, this.steel, this.path, this.tool, this.glyphs]) clear(group);
+    for (const group of [this.part, this.steel, this.path, this.tool, this.glyphs, this.fixtures, this.lit, this.marks])
+      clear(group);
     this.renderer.dispose();
   }
 
@@ -123,16 +135,128 @@ export class BenchScene {
     this.resize(width, height);
   }
 
-  setPart(drawing: PartDrawing | undefined, shift: readonly [number, number, number]): void {
+  /**
+   * The part, drawn in its file's frame, as it lies.
+   *
+   * @param zero work zero in the laid frame
+   * @param colours one colour a triangle, or plaster
+   */
+  setPart(
+    drawing: PartDrawing | undefined,
+    lay: Lay,
+    zero: readonly [number, number, number],
+    colours?: Float32Array,
+  ): void {
     clear(this.part);
+    const [x, y, z] = axesOf(lay);
+    // prettier-ignore
+    const way = new Matrix4().set(
+      x[0], x[1], x[2], -zero[0],
+      y[0], y[1], y[2], -zero[1],
+      z[0], z[1], z[2], -zero[2],
+      0, 0, 0, 1,
+    );
+    for (const group of [this.part, this.lit]) {
+      group.matrixAutoUpdate = false;
+      group.matrix.copy(way);
+      group.matrixWorldNeedsUpdate = true;
+    }
     if (drawing) {
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
-      this.part.add(new Mesh(geometry, lambert(this.palette.plaster)));
+      if (colours) geometry.setAttribute('color', new BufferAttribute(cornerColours(colours), 3));
+      this.part.add(
+        new Mesh(
+          geometry,
+          colours ? new MeshLambertMaterial({ vertexColors: true, side: DoubleSide }) : lambert(this.palette.plaster),
+        ),
+      );
     }
-    this.part.position.set(...shift);
     this.draw();
+  }
+
+  /** Triangles of the part drawn over it in the colour of what is chosen. */
+  setLit(drawing: PartDrawing | undefined, triangles: readonly number[]): void {
+    clear(this.lit);
+    if (drawing && triangles.length > 0) {
+      const positions = new Float32Array(9 * triangles.length);
+      triangles.forEach((t, k) => positions.set(drawing.positions.subarray(9 * t, 9 * t + 9), 9 * k));
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(positions, 3));
+      const material = new MeshBasicMaterial({
+        color: new Color(this.palette.verdigris),
+        side: DoubleSide,
+        transparent: true,
+        opacity: 0.7,
+        polygonOffset: true,
+        polygonOffsetFactor: -2,
+        polygonOffsetUnits: -4,
+      });
+      this.lit.add(new Mesh(geometry, material));
+    }
+    this.draw();
+  }
+
+  /** Places marked by small crosses, joined by a line; in the frame of the work zero, mm. */
+  setMarks(places: readonly Readonly<Vec3>[]): void {
+    clear(this.marks);
+    const points: number[] = [];
+    const r = this.size / 70;
+    for (const [x, y, z] of places)
+      points.push(x - r, y, z, x + r, y, z, x, y - r, z, x, y + r, z, x, y, z - r, x, y, z + r);
+    for (let k = 1; k < places.length; k++) points.push(...places[k - 1]!, ...places[k]!);
+    if (points.length > 0) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+      const lines = new LineSegments(
+        geometry,
+        new LineBasicMaterial({ color: this.palette.sanguine, depthTest: false }),
+      );
+      lines.renderOrder = 6;
+      this.marks.add(lines);
+    }
+    this.draw();
+  }
+
+  /** What holds the block: nine numbers a triangle, in the frame of the work zero. */
+  setFixtures(triangles: Float64Array): void {
+    clear(this.fixtures);
+    if (triangles.length > 0) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(triangles), 3));
+      geometry.computeVertexNormals();
+      const material = new MeshLambertMaterial({
+        color: new Color(this.palette.indigo),
+        side: DoubleSide,
+        transparent: true,
+        opacity: 0.35,
+        depthWrite: false,
+      });
+      this.fixtures.add(new Mesh(geometry, material));
+      this.fixtures.add(
+        new LineSegments(new EdgesGeometry(geometry, 20), new LineBasicMaterial({ color: this.palette.indigo })),
+      );
+    }
+    this.draw();
+  }
+
+  /** What of the part lies under a place of the canvas (0 to 1 from its left and top): triangle and point, in this frame. */
+  pick(left: number, top: number): { triangle: number; point: Vec3; reach: number } | undefined {
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2(2 * left - 1, 1 - 2 * top), this.camera);
+    const mesh = this.part.children[0];
+    const hit = mesh && ray.intersectObject(mesh, false)[0];
+    if (!hit || hit.faceIndex === undefined || hit.faceIndex === null) return undefined;
+    const { height } = this.renderer.getSize(new Vector2());
+    const perPixel = (this.camera.top - this.camera.bottom) / this.camera.zoom / height;
+    return { triangle: hit.faceIndex, point: [hit.point.x, hit.point.y, hit.point.z], reach: PICK_PIXELS * perPixel };
+  }
+
+  /** Direction from what is looked at to the eye, in this frame. */
+  towardsEye(): Vec3 {
+    const d = this.camera.position.clone().sub(this.controls.target).normalize();
+    return [d.x, d.y, d.z];
   }
 
   setSteel(steel: DrawnSteel | undefined, colour?: CellColour): void {
@@ -152,13 +276,15 @@ export class BenchScene {
   }
 
   /** Block, as thin lines. */
-  setBlock(box: Box | undefined): void {
+  setBlock(box: Box | undefined, outline: readonly (readonly [number, number])[] = [], spindle = false): void {
     clear(this.glyphs);
     if (box) {
+      const size = Math.max(8, (box.maxX - box.minX) / 12);
       this.glyphs.add(
-        boxLines(box, this.palette.pencil),
-        zeroGlyph(Math.max(8, (box.maxX - box.minX) / 12), this.palette),
+        outline.length > 0 ? prismLines(outline, box, this.palette.pencil) : boxLines(box, this.palette.pencil),
+        zeroGlyph(size, this.palette),
       );
+      if (spindle) this.glyphs.add(spindleGlyph(box, size, this.palette));
     }
     this.draw();
   }
@@ -238,6 +364,54 @@ function boxLines(box: Box, colour: string): LineSegments {
   geometry.setAttribute('position', new BufferAttribute(new Float32Array(corners), 3));
   geometry.setIndex([0, 1, 1, 2, 2, 3, 3, 0, 4, 5, 5, 6, 6, 7, 7, 4, 0, 4, 1, 5, 2, 6, 3, 7]);
   return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
+}
+
+/** Upright walls over a closed outline, as thin lines at both ends. */
+function prismLines(outline: readonly (readonly [number, number])[], box: Box, colour: string): LineSegments {
+  const points: number[] = [];
+  outline.forEach(([x, y], k) => {
+    const [u, v] = outline[(k + 1) % outline.length]!;
+    points.push(x, y, box.minZ, u, v, box.minZ, x, y, box.maxZ, u, v, box.maxZ);
+    if (k % Math.ceil(outline.length / 4) === 0) points.push(x, y, box.minZ, x, y, box.maxZ);
+  });
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+  return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
+}
+
+/** The spindle's nose above the block, looking down: from where the tool comes. */
+function spindleGlyph(box: Box, size: number, palette: Palette): Group {
+  const r = size * 0.4;
+  const nose = turned(
+    [
+      new Vector2(0, 0),
+      new Vector2(r * 0.2, 0),
+      new Vector2(r * 0.2, r * 1.5),
+      new Vector2(r * 0.75, r * 1.6),
+      new Vector2(r, r * 2.6),
+      new Vector2(r, r * 4),
+    ],
+    palette.graphite,
+    palette,
+  ) as Group;
+  nose.traverse((o) => {
+    const material = (o as Partial<Mesh>).material as Material | undefined;
+    if (material) Object.assign(material, { transparent: true, opacity: 0.55 });
+  });
+  nose.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.maxZ + size * 0.4);
+  return nose;
+}
+
+/** Three corners a triangle from one colour a triangle. */
+function cornerColours(colours: Float32Array): Float32Array {
+  const out = new Float32Array(3 * colours.length);
+  for (let t = 0; t < colours.length; t += 3)
+    for (let c = 0; c < 3; c++) {
+      out[3 * t + 3 * c] = colours[t]!;
+      out[3 * t + 3 * c + 1] = colours[t + 1]!;
+      out[3 * t + 3 * c + 2] = colours[t + 2]!;
+    }
+  return out;
 }
 
 /** Work zero: three strokes, Z with the arrow of the spindle. */

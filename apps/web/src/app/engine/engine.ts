@@ -1,9 +1,8 @@
-import { Injectable } from '@angular/core';
-import { CancelFlag, type Job, type Progress, type Release, type TriangleMesh } from '@esquisse/core';
+import { Injectable, signal } from '@angular/core';
+import { CancelFlag, type Job, type Picked, type Progress, type Release, type Survey, type Vec3 } from '@esquisse/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { DrawnSteel } from './display';
-import type { PartDrawing } from './partDrawing';
-import type { LeftoverView, Moment, Planner, PlanState, ReadPart } from './planner';
+import type { FileView, LeftoverView, Moment, PieceView, Planner, PlanState } from './planner';
 
 /** Helpers beside the planner: one a core, as the planner waits while they work. */
 const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
@@ -11,8 +10,8 @@ const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
 /** The page's side of all heavy work: a planner in its worker, and its helpers in theirs. */
 @Injectable({ providedIn: 'root' })
 export class Engine {
-  /** The part as it stands in its file. */
-  private taken?: ReadPart;
+  /** The piece as it lies on the machine. */
+  readonly piece = signal<PieceView | undefined>(undefined);
   private readonly planner: Remote<Planner>;
   private cancelFlag = new CancelFlag();
   private readonly looking = new CancelFlag();
@@ -31,40 +30,25 @@ export class Engine {
   }
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it */
-  read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ReadPart> {
+  read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
     return this.planner.read(fileName, bytes, unit);
   }
 
-  get part(): TriangleMesh | undefined {
-    return this.taken?.mesh;
+  /** Lays the piece on the machine as the job says; when that fails, the piece and job before stay. */
+  async prepare(job: Job): Promise<PlanState> {
+    const state = await this.planner.prepare(job);
+    this.piece.set(state.piece);
+    return state;
   }
 
-  get drawing(): PartDrawing | undefined {
-    return this.taken?.drawing;
+  /** What is meant by a place on a triangle of the part, in the laid frame. */
+  pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
+    return this.planner.pick(triangle, point, reach);
   }
 
-  /** Lays a part on the machine as the job says; when that fails, the part and job before stay. */
-  async takePart(part: ReadPart | undefined, job: Job, before: Job | null): Promise<PlanState> {
-    if (!part) {
-      this.taken = undefined;
-      return { summaries: [], fresh: [] };
-    }
-    await this.planner.takePart(part.mesh);
-    try {
-      const state = await this.planner.prepare(job);
-      this.taken = part;
-      return state;
-    } catch (error) {
-      if (this.taken && before) {
-        await this.planner.takePart(this.taken.mesh);
-        await this.planner.prepare(before);
-      }
-      throw error;
-    }
-  }
-
-  prepare(job: Job): Promise<PlanState> {
-    return this.planner.prepare(job);
+  /** The part looked over. */
+  survey(): Promise<Survey> {
+    return this.planner.surveyed();
   }
 
   update(job: Job): Promise<PlanState> {

@@ -7,16 +7,38 @@ import {
   type Job,
   type LeftoverFigures,
   leftoverFigures,
+  type Body3,
+  boxOf,
+  contactMesh,
+  EsquisseError,
+  facesOf,
+  filesOf,
+  laidBoxes,
+  type LaidBoxes,
+  layMesh,
+  meshesOfJob,
   meshFingerprint,
   type MeshReport,
   PlanSession,
   type Progress,
+  type ReadMesh,
   readPart,
   release,
   type Release,
   type StepFigures,
+  type Picked,
+  pickAt,
+  compareRevisions,
+  type RevisionReport,
+  type Vec3,
+  type Surface,
+  type Survey,
+  surfaceOf,
+  surveyOf,
   type Toolpath,
   type TriangleMesh,
+  volumeOf,
+  type Box,
 } from '@esquisse/core';
 import { wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
@@ -34,11 +56,33 @@ export interface StepSummary {
   times: Float64Array;
 }
 
-/** A part as it was read, with what is needed to draw it. */
-export interface ReadPart {
-  mesh: TriangleMesh;
+/** A file as it was read: what the page tells of it. */
+export interface FileView {
+  file: string;
   report: MeshReport;
+  bodies: Body3[];
+  /** In the file's frame, mm. */
+  box: Box;
+  triangles: number;
+}
+
+/** The piece as it lies: what the page draws and tells of it. */
+export interface PieceView {
+  /** Changes with the part's mesh. */
+  key: string;
+  /** In the file's frame. */
   drawing: PartDrawing;
+  /** In the laid frame, mm. */
+  boxes: LaidBoxes;
+  /** The fixtures' triangles, nine numbers each, in the frame of the work zero. */
+  fixtures: Float64Array;
+  triangles: number;
+  faces: number;
+  /** mm³. */
+  volume: number;
+  bodies: Body3[];
+  /** What changed against the part that was there before, in the laid frame. */
+  revision?: RevisionReport;
 }
 
 /** The state of a plan after something was worked out or changed. */
@@ -46,6 +90,7 @@ export interface PlanState {
   summaries: StepSummary[];
   /** Steps whose result holds for the job as it is. */
   fresh: string[];
+  piece?: PieceView;
 }
 
 /** A place on the time line: after motion `motion` of a step, or the full block. */
@@ -65,12 +110,27 @@ export interface LeftoverView {
 
 const BINS = 12;
 
+/** The meshes that are taken in, and what was worked out of them once. */
+interface Taken {
+  part: TriangleMesh;
+  blank?: TriangleMesh;
+  fixtures: TriangleMesh[];
+  key: string;
+  drawing?: PartDrawing;
+  faces?: number;
+}
+
 /** The planner's thread: holds the plan's results and leads the helpers. Called from the page by messages. */
 export class Planner {
   private readonly session = new PlanSession(pathCache);
   private helpers: Caller[] = [];
   private job?: Job;
-  private part?: { mesh: TriangleMesh; key: string };
+  /** Files of the piece, and files that were read but not taken in yet. */
+  private reads = new Map<string, ReadMesh>();
+  private readonly pending = new Map<string, ReadMesh>();
+  private taken?: Taken;
+  private revision?: RevisionReport;
+  private survey?: { key: string; survey: Survey; surface: Surface };
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
   /** Takes the channels to the helpers. */
@@ -82,26 +142,107 @@ export class Planner {
   }
 
   /** Reads a part's file, or finds its mesh from an earlier visit. @throws EsquisseError with what is wrong with it */
-  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ReadPart> {
+  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
     const key = fileKey(fileName, bytes, unit);
     let read = await keptMesh(key);
     if (!read) {
       read = await readPart(fileName, bytes, unit, readStepFile);
       await keepMesh(key, read);
     }
-    return { ...read, drawing: partDrawing(read.mesh) };
+    this.pending.set(fileName, read);
+    return {
+      file: fileName,
+      report: read.report,
+      bodies: read.bodies ?? [],
+      box: boxOf(read.mesh),
+      triangles: read.mesh.indices.length / 3,
+    };
   }
 
-  /** Takes a part, as it stands in its file. */
-  takePart(mesh: TriangleMesh): void {
-    this.part = { mesh, key: meshFingerprint(mesh) };
-  }
-
-  /** Lays the part on the machine as the job says. @throws what keeps it from being machined, as a sentence */
+  /**
+   * Lays the piece on the machine as the job says; its files were read before.
+   *
+   * @throws what keeps it from being machined, as a sentence; the piece and job before then stay
+   */
   prepare(job: Job): PlanState {
-    if (this.part) this.session.prepare(job, this.part.mesh, this.part.key);
+    if (!job.part) {
+      this.job = job;
+      this.taken = undefined;
+      return this.state();
+    }
+    const before = { job: this.job, reads: this.reads, part: this.taken?.part };
+    const brought = this.pending.size > 0;
+    this.reads = new Map(
+      filesOf(job).flatMap(({ file }) => {
+        const read = this.pending.get(file) ?? before.reads.get(file);
+        return read ? [[file, read] as const] : [];
+      }),
+    );
+    this.pending.clear();
+    try {
+      this.lay(job);
+    } catch (error) {
+      // a change that cannot be machined is told and mended; a file that does not fit leaves everything as it was
+      if (brought) {
+        this.reads = before.reads;
+        if (before.job?.part) this.lay(before.job);
+      }
+      throw error;
+    }
+    const another = brought && before.part && before.job?.id === job.id && before.part !== this.taken?.part;
+    this.revision = another
+      ? compareRevisions(layMesh(before.part!, job.part.lay), layMesh(this.taken!.part, job.part.lay))
+      : this.revision;
+    if (before.job?.id !== job.id) this.revision = undefined;
     this.job = job;
-    return this.state();
+    return { ...this.state(), piece: this.pieceView(job) };
+  }
+
+  /** The part looked over; worked out when first asked for after it was taken in or turned. */
+  surveyed(): Survey {
+    const job = this.job;
+    const taken = this.taken;
+    if (!job?.part || !taken) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    const key = `${taken.key}${JSON.stringify(job.part.lay)}`;
+    if (this.survey?.key !== key) {
+      const mesh = layMesh(taken.part, job.part.lay);
+      const surface = surfaceOf(mesh);
+      this.survey = { key, surface, survey: surveyOf(surface, contactMesh(mesh)) };
+    }
+    return this.survey.survey;
+  }
+
+  /** What is meant by a place on a triangle of the part, in the laid frame; `reach` in mm. */
+  pick(triangle: number, point: Vec3, reach: number): Picked {
+    const { faceOf, holes } = this.surveyed();
+    return pickAt(this.survey!.surface, faceOf, holes, triangle, point, reach);
+  }
+
+  private lay(job: Job): void {
+    const meshes = meshesOfJob(job, (file) => this.reads.get(file));
+    const key = [meshes.part, meshes.blank, ...meshes.fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join();
+    this.session.prepare(job, meshes.part, key, meshes);
+    if (this.taken?.key !== key) this.taken = { ...meshes, key };
+  }
+
+  private pieceView(job: Job): PieceView | undefined {
+    const taken = this.taken;
+    if (!taken || !job.part) return undefined;
+    const { part, blank, key } = taken;
+    taken.drawing ??= partDrawing(part);
+    taken.faces ??= facesOf(surfaceOf(part)).count;
+    const { lay } = job.part;
+    return {
+      key,
+      drawing: taken.drawing,
+      boxes: laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay)),
+      fixtures: this.session.heldBy?.triangles ?? new Float64Array(),
+      triangles: part.indices.length / 3,
+      faces: taken.faces,
+      volume: Math.abs(volumeOf(part)),
+      bodies: this.reads.get(job.part.file)?.bodies ?? [],
+      revision: this.revision,
+    };
   }
 
   /** Tells which steps are still fresh after the job changed. */

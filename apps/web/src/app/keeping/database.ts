@@ -21,9 +21,10 @@ interface Keeping extends DBSchema {
   files: { key: [string, string]; value: KeptFile; indexes: { jobId: string } };
   paths: { key: string; value: KeptPath; indexes: { kept: number } };
   meshes: { key: string; value: KeptMesh; indexes: { kept: number } };
+  house: { key: string; value: unknown };
 }
 
-const VERSION = 2;
+const VERSION = 3;
 let opening: Promise<IDBPDatabase<Keeping>> | undefined;
 
 /** The browser's database of jobs, their files, and worked-out paths. */
@@ -36,6 +37,7 @@ export function openDatabase(): Promise<IDBPDatabase<Keeping>> {
         database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
       }
       if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
+      if (from < 3) database.createObjectStore('house');
     },
   });
   return opening;
@@ -66,4 +68,15 @@ export async function forgetJob(id: string): Promise<void> {
   await transaction.objectStore('jobs').delete(id);
   for (const key of await files.index('jobId').getAllKeys(id)) await files.delete(key);
   await transaction.done;
+}
+
+const LISTS = 'lists';
+
+/** The shop's own lists, as they were kept; undefined when none were. */
+export async function keptHouse(): Promise<unknown> {
+  return (await openDatabase()).get('house', LISTS);
+}
+
+export async function keepHouse(lists: unknown): Promise<void> {
+  await (await openDatabase()).put('house', lists, LISTS);
 }

@@ -1,14 +1,18 @@
 import { inject, Injectable, signal } from '@angular/core';
 import {
+  AS_DRAWN,
+  blockBox,
+  boxOfPositions,
+  readOutlines,
+  type BodyRole,
   EsquisseError,
+  filesOf,
   type Job,
   messageOf,
   openBundle,
   packBundle,
   parseJob,
   parseJson,
-  blankProblems,
-  boxOf,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -61,8 +65,12 @@ export class Jobs {
       const found = (await keptJobs()).find((k) => k.id === id);
       if (!found) throw new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
       const job = parseJob(found.job, `"${found.job.name}"`);
-      const bytes = job.part ? await keptFile(id, job.part.file) : undefined;
-      await this.take(job, job.part && bytes ? { [job.part.file]: bytes } : {});
+      const files: Record<string, Uint8Array> = {};
+      for (const { file } of filesOf(job)) {
+        const bytes = await keptFile(id, file);
+        if (bytes) files[file] = bytes;
+      }
+      await this.take(job, files);
     });
   }
 
@@ -80,11 +88,10 @@ export class Jobs {
       const job = this.job();
       if (!job) return;
       const files: Record<string, Uint8Array> = {};
-      if (job.part) {
-        const bytes = await keptFile(job.id, job.part.file);
-        if (!bytes)
-          throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is not kept in this browser.`);
-        files[job.part.file] = bytes;
+      for (const { file } of filesOf(job)) {
+        const bytes = await keptFile(job.id, file);
+        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is not kept in this browser.`);
+        files[file] = bytes;
       }
       saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, packBundle({ job, files }), 'application/zip');
     });
@@ -95,33 +102,108 @@ export class Jobs {
     await this.listKept();
   }
 
-  /** Takes a part's file into the open job. */
+  /** Takes a part's file into the open job, in place of the one before. */
   importPart(file: File, unit: 'mm' | 'in'): Promise<void> {
     return this.guarded(async () => {
       const job = this.job();
       if (!job) return;
-      this.tell(`reading ${file.name}`);
-      const bytes = new Uint8Array(await file.arrayBuffer());
-      const part = await this.engine.read(file.name, bytes, unit);
-      const next = fitting({ ...job, part: { file: file.name, unit } }, boxOf(part.mesh));
-      const state = await this.engine.takePart(part, next, job);
-      await keepJob(next, { [file.name]: bytes });
-      // another part is another beginning: taking back would need the earlier part's mesh
-      this.store.dispatch(JobActions.opened({ job: next }));
-      this.store.dispatch(PlanActions.partTakenIn({ state }));
+      const bytes = await this.readInto(file, unit);
+      const same = job.part?.file === file.name;
+      const next: Job = {
+        ...job,
+        part: { file: file.name, unit, lay: job.part?.lay ?? AS_DRAWN, roles: same ? job.part!.roles : {} },
+      };
+      try {
+        await this.swap(next, { [file.name]: bytes });
+      } catch (error) {
+        // a block of fixed size that no longer holds the part gives way to one around the part's box
+        if (!/stands out of the bl/.test(messageOf(error))) throw error;
+        await this.engine.read(file.name, bytes, unit);
+        await this.swap(
+          { ...next, blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 } },
+          { [file.name]: bytes },
+        );
+      }
     });
   }
 
+  /** Takes a further file into the open job: a blank or a fixture in the frame of the part. */
+  importOther(file: File, unit: 'mm' | 'in', role: BodyRole): Promise<void> {
+    return this.guarded(async () => {
+      const job = this.job();
+      if (!job?.part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
+      if (file.name === job.part.file)
+        throw new EsquisseError('job-invalid', `"${file.name}" is the part's own file; give its bodies their roles.`);
+      const bytes = await this.readInto(file, unit);
+      const others = [...job.others.filter((o) => o.file !== file.name), { file: file.name, unit, role }];
+      await this.swap({ ...job, others }, { [file.name]: bytes });
+    });
+  }
+
+  /** Reads the open job's part again, in another unit. */
+  rereadPart(unit: 'mm' | 'in'): Promise<void> {
+    return this.guarded(async () => {
+      const job = this.job();
+      const bytes = job?.part && (await keptFile(job.id, job.part.file));
+      if (job?.part && bytes) await this.importPart(new File([bytes as BlobPart], job.part.file), unit);
+    });
+  }
+
+  /** Makes the largest outline of a drawing the blank, its middle under the part's. */
+  importOutline(file: File): Promise<void> {
+    return this.guarded(async () => {
+      const job = this.job();
+      const part = this.engine.piece()?.boxes.part;
+      if (!job || !part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
+      const [outline] = readOutlines(file.name, await file.text());
+      const box = boxOfPositions(outline!.points.flatMap(([x, y]) => [x, y, 0]));
+      const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
+      const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
+      const block = blockBox(job, this.engine.piece()!.boxes);
+      const next = parseJob(
+        {
+          ...job,
+          blank: {
+            kind: 'outline',
+            source: file.name,
+            points: outline!.points.map(([x, y]) => [x + dx, y + dy]),
+            below: Math.max(0, part.minZ - block.minZ),
+            above: Math.max(0, block.maxZ - part.maxZ),
+          },
+        },
+        'The job',
+      );
+      this.store.dispatch(JobActions.changed({ job: next }));
+    });
+  }
+
+  private async readInto(file: File, unit: 'mm' | 'in'): Promise<Uint8Array> {
+    this.tell(`reading ${file.name}`);
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    await this.engine.read(file.name, bytes, unit);
+    return bytes;
+  }
+
+  /** Lays the changed job's piece and opens the job; taking back would need the earlier files' meshes. */
+  private async swap(job: Job, files: Record<string, Uint8Array>): Promise<void> {
+    const checked = parseJob(job, 'The job');
+    const state = await this.engine.prepare(checked);
+    await keepJob(checked, files);
+    this.store.dispatch(JobActions.opened({ job: checked }));
+    this.store.dispatch(PlanActions.partTakenIn({ state }));
+  }
+
   private async take(job: Job, files: Record<string, Uint8Array>): Promise<void> {
-    const bytes = job.part && files[job.part.file];
-    if (job.part && !bytes)
-      throw new EsquisseError('file-unreadable', `The part's file "${job.part.file}" is missing.`);
-    this.tell(job.part ? `reading ${job.part.file}` : 'opening');
-    const read = job.part && bytes ? await this.engine.read(job.part.file, bytes, job.part.unit) : undefined;
-    const state = await this.engine.takePart(read, job, this.job());
+    for (const { file, unit } of filesOf(job)) {
+      const bytes = files[file];
+      if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
+      this.tell(`reading ${file}`);
+      await this.engine.read(file, bytes, unit);
+    }
+    const state = await this.engine.prepare(job);
     await keepJob(job, files);
     this.store.dispatch(JobActions.opened({ job }));
-    if (read) this.store.dispatch(PlanActions.partTakenIn({ state }));
+    if (job.part) this.store.dispatch(PlanActions.partTakenIn({ state }));
   }
 
   private tell(what: string): void {
@@ -136,12 +218,6 @@ export class Jobs {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'job' } }));
     }
   }
-}
-
-/** A job whose fixed block no longer holds its part gets an offset block instead. */
-function fitting(job: Job, part: ReturnType<typeof boxOf>): Job {
-  if (blankProblems(job, part).length === 0) return job;
-  return { ...job, blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 } };
 }
 
 async function fetched(url: string): Promise<Response> {

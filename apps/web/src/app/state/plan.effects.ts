@@ -30,7 +30,7 @@ export class PlanEffects {
       ofType(JobActions.changed, JobActions.undo, JobActions.redo),
       withLatestFrom(this.store.select(jobFeature.selectJob)),
       concatMap(([, job]) =>
-        job?.part && this.engine.part
+        job?.part && this.engine.piece()
           ? from(this.engine.prepare(job)).pipe(
               map((state) => PlanActions.partTakenIn({ state })),
               catchError((error: unknown) => failed(error, 'piece')),

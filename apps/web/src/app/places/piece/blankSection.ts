@@ -1,0 +1,183 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { type Blank, blockBox, outlineArea, sizeOf, standardBlock } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { Engine } from '../../engine/engine';
+import { Jobs } from '../../keeping/jobs';
+import { mm } from '../../shared/numbers';
+import { ValueField } from '../../shared/valueField';
+import { Editor } from '../../state/editor';
+import { PlanActions } from '../../state/plan.reducer';
+
+const KINDS: { id: Blank['kind']; name: string }[] = [
+  { id: 'offset', name: "steel around the part's box" },
+  { id: 'fixed', name: 'block of a fixed size' },
+  { id: 'cylinder', name: 'round bar, upright' },
+  { id: 'outline', name: 'plate by an outline' },
+  { id: 'body', name: 'a body: cast, pre-milled, hardened' },
+];
+
+/** Fields of each kind of blank: key and label. */
+const FIELDS: Record<Blank['kind'], [string, string][]> = {
+  offset: [
+    ['minX', 'Steel at −X'],
+    ['maxX', 'Steel at +X'],
+    ['minY', 'Steel at −Y'],
+    ['maxY', 'Steel at +Y'],
+    ['minZ', 'Steel below'],
+    ['maxZ', 'Steel above'],
+  ],
+  fixed: [
+    ['sizeX', 'Size in X'],
+    ['sizeY', 'Size in Y'],
+    ['sizeZ', 'Size in Z'],
+    ['below', 'Steel below the part'],
+    ['shiftX', 'Moved in X'],
+    ['shiftY', 'Moved in Y'],
+  ],
+  cylinder: [
+    ['diameter', 'Diameter'],
+    ['height', 'Height'],
+    ['below', 'Steel below the part'],
+    ['shiftX', 'Moved in X'],
+    ['shiftY', 'Moved in Y'],
+  ],
+  outline: [
+    ['below', 'Steel below the part'],
+    ['above', 'Steel above the part'],
+  ],
+  body: [['allowance', 'Allowance all round']],
+};
+
+/** Up to the next thousandth, so that rounding never makes a block smaller than its part. */
+const tidy = (value: number): number => Math.ceil(value * 1000 - 1e-3) / 1000;
+
+/** What steel the work begins with. */
+@Component({
+  selector: 'esq-blank-section',
+  imports: [ValueField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (job(); as j) {
+      <section class="section">
+        <h2>Blank</h2>
+        <div class="row">
+          <label for="blank">Steel</label>
+          <select id="blank" class="value" (change)="chooseKind($any($event.target).value)">
+            @for (k of kinds; track k.id) {
+              <option [value]="k.id" [selected]="j.blank.kind === k.id">{{ k.name }}</option>
+            }
+          </select>
+        </div>
+        @if (j.blank.kind === 'outline') {
+          <div class="row">
+            <span>Outline</span><span class="mono">{{ j.blank.source }}, {{ j.blank.points.length }} corners</span>
+          </div>
+        }
+        @for (f of fields(); track f.key) {
+          <esq-value-field [label]="f.label" [key]="f.key" [value]="f.value" unit="mm" [accept]="acceptor(f.key)" />
+        }
+        <button class="plain" (click)="standard()">next standard size that holds the part</button>
+        <button class="plain" (click)="file.click()">outline from DXF or SVG …</button>
+        <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
+        @if (figures(); as f) {
+          <div class="row">
+            <span>Block</span><span class="number">{{ f.size }} <span class="unit">mm</span></span>
+          </div>
+          <div class="row">
+            <span>Weight</span
+            ><span class="number" data-testid="weight">{{ mm(f.weight, 2) }} <span class="unit">kg</span></span>
+          </div>
+        }
+      </section>
+    }
+  `,
+})
+export class BlankSection {
+  private readonly editor = inject(Editor);
+  private readonly engine = inject(Engine);
+  private readonly jobs = inject(Jobs);
+  private readonly store = inject(Store);
+  protected readonly job = this.editor.job;
+  protected readonly kinds = KINDS;
+  protected readonly mm = mm;
+
+  private readonly box = computed(() => {
+    const job = this.job();
+    const boxes = this.engine.piece()?.boxes;
+    return job && boxes ? blockBox(job, boxes) : undefined;
+  });
+
+  protected readonly fields = computed(() => {
+    const blank = this.job()?.blank;
+    if (!blank) return [];
+    const values = blank as unknown as Record<string, number>;
+    return FIELDS[blank.kind].map(([key, label]) => ({ key, label, value: values[key]! }));
+  });
+
+  protected readonly figures = computed(() => {
+    const box = this.box();
+    const job = this.job();
+    if (!box || !job) return undefined;
+    const [x, y, z] = sizeOf(box);
+    const b = job.blank;
+    const plan =
+      b.kind === 'cylinder' ? (Math.PI / 4) * b.diameter ** 2 : b.kind === 'outline' ? outlineArea(b.points) : x * y;
+    return { size: `${mm(x, 1)} x ${mm(y, 1)} x ${mm(z, 1)}`, weight: (plan * z * job.material.density) / 1e6 };
+  });
+
+  protected acceptor(key: string): (value: number | null) => string | undefined {
+    return (value) => this.editor.change((job) => ({ ...job, blank: { ...job.blank, [key]: value ?? 0 } as Blank }));
+  }
+
+  protected chooseKind(kind: Blank['kind']): void {
+    const box = this.box();
+    const part = this.engine.piece()?.boxes.part;
+    if (!box || !part || this.job()?.blank.kind === kind) return;
+    const [x, y, z] = sizeOf(box).map(tidy) as [number, number, number];
+    const below = tidy(Math.max(0, part.minZ - box.minZ));
+    const shift = { shiftX: 0, shiftY: 0 };
+    const blanks: Record<Blank['kind'], Blank> = {
+      offset: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 },
+      fixed: { kind: 'fixed', sizeX: x, sizeY: y, sizeZ: z, below, ...shift },
+      cylinder: { kind: 'cylinder', diameter: Math.ceil(Math.hypot(x, y)), height: z, below, ...shift },
+      outline: {
+        kind: 'outline',
+        source: 'plan of the block',
+        points: [
+          [box.minX, box.minY],
+          [box.maxX, box.minY],
+          [box.maxX, box.maxY],
+          [box.minX, box.maxY],
+        ],
+        below,
+        above: tidy(Math.max(0, box.maxZ - part.maxZ)),
+      },
+      body: { kind: 'body', allowance: 0 },
+    };
+    this.take(this.editor.change((job) => ({ ...job, blank: blanks[kind] })));
+  }
+
+  /** The smallest block of the standard sizes that holds the part. */
+  protected standard(): void {
+    const part = this.engine.piece()?.boxes.part;
+    if (!part) return;
+    const [sizeX, sizeY, sizeZ] = standardBlock(sizeOf(part));
+    this.take(
+      this.editor.change((job) => ({
+        ...job,
+        blank: { kind: 'fixed', sizeX, sizeY, sizeZ, below: 0, shiftX: 0, shiftY: 0 },
+      })),
+    );
+  }
+
+  protected outline(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    input.value = '';
+    if (file) void this.jobs.importOutline(file);
+  }
+
+  private take(problem: string | undefined): void {
+    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'piece' } }));
+  }
+}

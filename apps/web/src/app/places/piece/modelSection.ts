@@ -1,0 +1,245 @@
+import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
+import {
+  BODY_ROLES,
+  type BodyRole,
+  formatOf,
+  type Job,
+  PART_FORMATS,
+  revisionSentence,
+  sizeOf,
+  unitDoubt,
+} from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { Engine } from '../../engine/engine';
+import { Jobs } from '../../keeping/jobs';
+import { mm } from '../../shared/numbers';
+import { Editor } from '../../state/editor';
+import { PlanActions } from '../../state/plan.reducer';
+import { PieceLook } from './pieceLook';
+
+/** A file that was dropped or pasted with others, and what a person says it is. */
+interface Brought {
+  file: File;
+  role: BodyRole;
+}
+
+const ROLE_WORDS: Record<BodyRole, string> = {
+  part: 'the part',
+  blank: 'the blank',
+  fixture: 'a fixture',
+  ignored: 'left out',
+};
+
+/** Files of the piece: what they hold, what each body is, and what a new revision changed. */
+@Component({
+  selector: 'esq-model-section',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <section class="section">
+      <h2>Model</h2>
+      @if (job()?.part; as part) {
+        <div class="row">
+          <span>File</span><span class="mono">{{ part.file }}</span>
+        </div>
+        @if (piece(); as p) {
+          <div class="row">
+            <span>Triangles / faces</span><span class="number">{{ p.triangles }} / {{ p.faces }}</span>
+          </div>
+          <div class="row">
+            <span>Volume</span><span class="number">{{ mm(p.volume / 1000, 2) }} <span class="unit">cm³</span></span>
+          </div>
+          @if (p.bodies.length > 1) {
+            @for (body of p.bodies; track $index) {
+              <div class="row">
+                <label [for]="'body-' + $index">{{ body.name }} is</label>
+                <select
+                  class="value"
+                  [id]="'body-' + $index"
+                  (change)="role($index, $any($event.target).value)"
+                  data-testid="body-role"
+                >
+                  @for (r of roles; track r) {
+                    <option [value]="r" [selected]="(part.roles[$index.toString()] ?? 'part') === r">
+                      {{ words[r] }}
+                    </option>
+                  }
+                </select>
+              </div>
+            }
+          }
+          @if (doubt(); as d) {
+            <p class="note stale">
+              {{ d.sentence }}
+              <button class="plain" (click)="reread(d.unit)">read it in {{ d.unit === 'in' ? 'inches' : 'mm' }}</button>
+            </p>
+          }
+          @if (p.revision; as r) {
+            <p class="note" data-testid="revision">
+              {{ sentence(r) }}
+              @for (m of r.moved.slice(0, 6); track $index) {
+                <button class="plain mono" (click)="look.light([], m.at)">moved {{ mm(m.distance, 2) }}</button>
+              }
+              @for (m of r.added.slice(0, 4); track $index) {
+                <button class="plain mono" (click)="look.light([], m.at)">new {{ mm(m.area, 0) }} mm²</button>
+              }
+            </p>
+          }
+        }
+        @for (other of job()!.others; track other.file) {
+          <div class="row">
+            <span class="mono">{{ other.file }}</span>
+            <span>
+              {{ words[other.role] }}
+              <button class="plain" [attr.aria-label]="'Leave out ' + other.file" (click)="leaveOut(other.file)">
+                ×
+              </button>
+            </span>
+          </div>
+        }
+      }
+      @for (b of brought(); track b.file.name) {
+        <div class="row">
+          <span class="mono">{{ b.file.name }}</span>
+          <select
+            class="value"
+            [attr.aria-label]="'What is ' + b.file.name"
+            (change)="say(b, $any($event.target).value)"
+          >
+            @for (r of roles; track r) {
+              <option [value]="r" [selected]="b.role === r">{{ words[r] }}</option>
+            }
+          </select>
+        </div>
+      }
+      @if (brought().length > 0) {
+        <button class="press first" (click)="takeBrought()">Take these in</button>
+        <button class="plain" (click)="brought.set([])">not now</button>
+      } @else {
+        <div class="row">
+          <label for="unit">Unit of files without one</label>
+          <select id="unit" class="value" (change)="unit.set($any($event.target).value)">
+            <option value="mm" [selected]="unit() === 'mm'">mm</option>
+            <option value="in" [selected]="unit() === 'in'">in</option>
+          </select>
+        </div>
+        <button class="press" (click)="file.click()">Bring in a part …</button>
+        @if (job()?.part) {
+          <button class="press" (click)="other.click()">Blank or fixture …</button>
+        }
+        <p class="pencil">or drop or paste files here: {{ formats }}</p>
+      }
+      <input #file type="file" hidden [accept]="endings" data-testid="part-file" (change)="pick($event, 'part')" />
+      <input
+        #other
+        type="file"
+        hidden
+        multiple
+        [accept]="endings"
+        data-testid="other-file"
+        (change)="pick($event, 'fixture')"
+      />
+    </section>
+  `,
+  styles: `
+    .note {
+      font-size: 12px;
+      border-left: 2px solid var(--indigo);
+      padding-left: 8px;
+      margin: 4px 0;
+    }
+    .press {
+      margin-right: 6px;
+    }
+  `,
+})
+export class ModelSection {
+  private readonly jobs = inject(Jobs);
+  private readonly editor = inject(Editor);
+  private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
+  protected readonly look = inject(PieceLook);
+  protected readonly job = this.editor.job;
+  protected readonly piece = this.engine.piece;
+  protected readonly roles = BODY_ROLES;
+  protected readonly words = ROLE_WORDS;
+  protected readonly endings = PART_FORMATS.flatMap((f) => f.endings.map((e) => `.${e}`)).join(',');
+  protected readonly formats = PART_FORMATS.map((f) => f.name).join(', ');
+  protected readonly unit = signal<'mm' | 'in'>('mm');
+  protected readonly brought = signal<readonly Brought[]>([]);
+  protected readonly mm = mm;
+  protected readonly sentence = revisionSentence;
+
+  /** A doubt about the unit of a file that has none. */
+  protected readonly doubt = computed(() => {
+    const part = this.job()?.part;
+    const boxes = this.piece()?.boxes;
+    if (!part || !boxes || formatOf(part.file).hasUnit) return undefined;
+    return unitDoubt(Math.max(...sizeOf(boxes.part)), part.unit);
+  });
+
+  protected role(body: number, role: BodyRole): void {
+    this.take(
+      this.editor.change((job) => ({
+        ...job,
+        part: job.part && { ...job.part, roles: { ...job.part.roles, [String(body)]: role } },
+      })),
+    );
+  }
+
+  protected leaveOut(file: string): void {
+    this.take(this.editor.change((job): Job => ({ ...job, others: job.others.filter((o) => o.file !== file) })));
+  }
+
+  protected reread(unit: 'mm' | 'in'): void {
+    void this.jobs.rereadPart(unit);
+  }
+
+  protected pick(event: Event, role: BodyRole): void {
+    const input = event.target as HTMLInputElement;
+    const files = [...(input.files ?? [])];
+    input.value = '';
+    this.bring(files, role);
+  }
+
+  protected say(entry: Brought, role: BodyRole): void {
+    this.brought.update((all) => all.map((b) => (b === entry ? { ...b, role } : b)));
+  }
+
+  protected async takeBrought(): Promise<void> {
+    const all = this.brought();
+    this.brought.set([]);
+    for (const { file, role } of [...all].sort((a, b) => Number(b.role === 'part') - Number(a.role === 'part')))
+      if (role === 'part') await this.jobs.importPart(file, this.unit());
+      else if (role !== 'ignored') await this.jobs.importOther(file, this.unit(), role);
+  }
+
+  @HostListener('document:dragover', ['$event'])
+  protected over(event: DragEvent): void {
+    event.preventDefault();
+  }
+
+  @HostListener('document:drop', ['$event'])
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    this.bring([...(event.dataTransfer?.files ?? [])], 'part');
+  }
+
+  @HostListener('document:paste', ['$event'])
+  protected paste(event: ClipboardEvent): void {
+    const files = [...(event.clipboardData?.files ?? [])];
+    if (files.length > 0) this.bring(files, 'part');
+  }
+
+  /** One part is taken at once; of several files it is asked what each is. */
+  private bring(files: File[], role: BodyRole): void {
+    const [first] = files;
+    if (!first) return;
+    if (files.length === 1 && first.name.toLowerCase().endsWith('.zip')) void this.jobs.openFile(first);
+    else if (files.length === 1 && role === 'part') void this.jobs.importPart(first, this.unit());
+    else this.brought.set(files.map((file, k) => ({ file, role: role === 'part' && k > 0 ? 'fixture' : role })));
+  }
+
+  private take(problem: string | undefined): void {
+    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'piece' } }));
+  }
+}

@@ -1,0 +1,174 @@
+import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
+import {
+  layWithX,
+  layWithZ,
+  type Measure,
+  middleBetween,
+  pickTitle,
+  type Setup,
+  unlaid,
+  type Vec3,
+} from '@esquisse/core';
+import { mm } from '../../shared/numbers';
+import { Editor } from '../../state/editor';
+import { PieceLook } from './pieceLook';
+
+/** What was pointed at on the bench: its figures, and what can be made of it. */
+@Component({
+  selector: 'esq-pick-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (look.picks().length > 0) {
+      <div class="card" role="region" aria-label="Picked">
+        @for (p of look.picks(); track $index; let k = $index) {
+          <p>
+            <b class="mono">{{ k + 1 }}</b> {{ title(p) }}
+          </p>
+        }
+        @for (group of look.measures(); track group.title) {
+          @for (m of group.rows; track m.label) {
+            <button class="measure" title="Copy" (click)="copy(m)" [attr.data-testid]="'measure-' + m.label">
+              <span class="pencil">{{ group.title }} {{ m.label }}</span>
+              <span class="number"
+                >{{ figure(m) }} <span class="unit">{{ m.unit }}</span></span
+              >
+            </button>
+          }
+        }
+        <div class="deeds">
+          @if (up()) {
+            <button class="press" (click)="zUp()">Z out of it</button>
+          }
+          @if (alongX()) {
+            <button class="press" (click)="xAlong()">X along it</button>
+          }
+          @if (zeroPlace()) {
+            <button class="press" (click)="zeroHere()">work zero here</button>
+          }
+          @if (middle(); as m) {
+            <button class="press" (click)="zeroMiddle(m)">zero {{ 'XYZ'[m.axis] }} in the middle</button>
+          }
+          <button class="plain" (click)="look.clear()">done</button>
+        </div>
+      </div>
+    }
+  `,
+  styles: `
+    .card {
+      position: absolute;
+      left: 12px;
+      bottom: 84px;
+      width: 232px;
+      padding: 8px 10px;
+      background: var(--sheet);
+      border: 1px solid var(--rule);
+      font-size: 12px;
+    }
+    .measure {
+      display: flex;
+      justify-content: space-between;
+      width: 100%;
+      border: 0;
+      background: none;
+      padding: 1px 0;
+      cursor: copy;
+    }
+    .measure:hover {
+      background: var(--chosen);
+    }
+    .deeds {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px;
+      margin-top: 6px;
+    }
+    .deeds .press {
+      padding: 2px 6px;
+    }
+  `,
+})
+export class PickCard {
+  private readonly editor = inject(Editor);
+  protected readonly look = inject(PieceLook);
+  protected readonly title = pickTitle;
+
+  private readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
+  protected readonly up = computed(() => {
+    const p = this.last();
+    return p && (p.kind === 'plane' || p.kind === 'edge' || p.kind === 'cylinder' || p.kind === 'hole') ? p : undefined;
+  });
+  protected readonly alongX = computed(() => {
+    const p = this.last();
+    return p?.direction && Math.abs(p.direction[2]) < 0.999 ? p : undefined;
+  });
+  protected readonly zeroPlace = computed(() => {
+    const p = this.last();
+    return p && (p.kind === 'vertex' || p.kind === 'hole' || p.kind === 'plane') ? p : undefined;
+  });
+  protected readonly middle = computed(() => {
+    const [a, b] = this.look.picks();
+    return a && b ? middleBetween(a, b) : undefined;
+  });
+
+  @HostListener('document:keydown.escape')
+  protected escape(): void {
+    this.look.clear();
+  }
+
+  protected figure(m: Measure): string {
+    return mm(m.value, m.unit === '°' ? 2 : 3);
+  }
+
+  protected copy(m: Measure): void {
+    void navigator.clipboard?.writeText(m.value.toFixed(m.unit === '°' ? 3 : 4));
+  }
+
+  protected zUp(): void {
+    const direction = this.up()?.direction;
+    if (direction)
+      this.editor.change((job) => ({
+        ...job,
+        part: job.part && { ...job.part, lay: layWithZ(job.part.lay, unlaid(job.part.lay, direction)) },
+      }));
+  }
+
+  protected xAlong(): void {
+    const direction = this.alongX()?.direction;
+    if (direction)
+      this.editor.change((job) => ({
+        ...job,
+        part: job.part && { ...job.part, lay: layWithX(job.part.lay, unlaid(job.part.lay, direction)) },
+      }));
+  }
+
+  /** A corner or hole gives all three; a face only the height or side that it stands at. */
+  protected zeroHere(): void {
+    const p = this.zeroPlace();
+    if (!p) return;
+    const zero = this.look.zero();
+    if (p.kind !== 'plane') {
+      this.put(p.at, p.kind === 'hole' ? `middle of the ${pickTitle(p)}, at its upper rim` : 'picked corner');
+      return;
+    }
+    const axis = [0, 1, 2].find((k) => Math.abs(p.direction![k]!) > 0.99999);
+    if (axis === undefined) return;
+    const at: Vec3 = [...zero];
+    at[axis] = p.at[axis]!;
+    this.put(at, `picked ${pickTitle(p)} in ${'XYZ'[axis]}, the other axes as before`);
+  }
+
+  protected zeroMiddle({ axis, value }: { axis: 0 | 1 | 2; value: number }): void {
+    const at: Vec3 = [...this.look.zero()];
+    at[axis] = value;
+    this.put(at, `middle between two picked faces in ${'XYZ'[axis]}, the other axes as before`);
+  }
+
+  private put(place: Vec3, what: string): void {
+    this.editor.change((job) => {
+      const lay = job.part?.lay;
+      if (!lay) return job;
+      const workZero: Setup['workZero'] = { ...job.setup.workZero, of: 'picked', at: unlaid(lay, place), what };
+      return { ...job, setup: { ...job.setup, workZero } };
+    });
+  }
+}

@@ -1,0 +1,78 @@
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, viewChild } from '@angular/core';
+import { blockBox, sizeOf, type Vec3 } from '@esquisse/core';
+import { Bench } from '../../bench/bench';
+import { Engine } from '../../engine/engine';
+import { mm } from '../../shared/numbers';
+import { Editor } from '../../state/editor';
+import { BlankSection } from './blankSection';
+import { HoldSection } from './holdSection';
+import { LaySection } from './laySection';
+import { MachineSection } from './machineSection';
+import { ModelSection } from './modelSection';
+import { PickCard } from './pickCard';
+import { PieceLook } from './pieceLook';
+import { SurveyPanel } from './surveyPanel';
+import { ZeroSection } from './zeroSection';
+
+/** What is it, how does it lie, where is zero, what block? */
+@Component({
+  selector: 'esq-piece',
+  imports: [
+    Bench,
+    BlankSection,
+    HoldSection,
+    LaySection,
+    MachineSection,
+    ModelSection,
+    PickCard,
+    SurveyPanel,
+    ZeroSection,
+  ],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './piece.scss',
+  template: `
+    <esq-survey-panel />
+    <div class="middle">
+      <esq-bench
+        [partOnly]="true"
+        [colours]="look.colours()"
+        [lit]="look.allLit()"
+        [marks]="look.marks()"
+        (pointed)="look.point($event.triangle, $event.point, $event.reach)"
+      />
+      <esq-pick-card />
+    </div>
+    <aside class="panel" aria-label="Piece">
+      <p class="sentence">{{ sentence() }}</p>
+      <esq-model-section />
+      @if (job()?.part) {
+        <esq-lay-section [eye]="eye" />
+        <esq-zero-section />
+        <esq-blank-section />
+        <esq-hold-section />
+      }
+      <esq-machine-section />
+    </aside>
+  `,
+})
+export class PiecePlace {
+  private readonly engine = inject(Engine);
+  private readonly editor = inject(Editor);
+  protected readonly look = inject(PieceLook);
+  protected readonly job = this.editor.job;
+  private readonly bench = viewChild.required(Bench);
+  protected readonly eye = (): Vec3 => this.bench().towardsEye();
+
+  constructor() {
+    this.look.shown.set(true);
+    inject(DestroyRef).onDestroy(() => this.look.shown.set(false));
+  }
+
+  protected readonly sentence = computed(() => {
+    const job = this.job();
+    const boxes = this.engine.piece()?.boxes;
+    if (!job?.part || !boxes) return 'Bring in the part.';
+    const size = (s: readonly number[]): string => s.map((v) => mm(v, 1)).join(' x ');
+    return `${size(sizeOf(boxes.part))} mm, out of ${size(sizeOf(blockBox(job, boxes)))} mm of ${job.material.name}.`;
+  });
+}

@@ -1,0 +1,26 @@
+import { EsquisseError } from '../errors';
+import type { TriangleMesh } from '../geometry/mesh';
+import { meshesByRole } from '../part/bodies';
+import type { ReadMesh } from '../part/stl';
+import type { Job } from './job';
+
+/** Meshes of a job's files by what they are: the part, the body that is the blank, the fixtures. */
+export function meshesOfJob(
+  job: Pick<Job, 'part' | 'others'>,
+  read: (file: string) => ReadMesh | undefined,
+): { part: TriangleMesh; blank?: TriangleMesh; fixtures: TriangleMesh[] } {
+  const main = job.part && read(job.part.file);
+  if (!job.part || !main) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+  const { part, blank, fixture } = meshesByRole(main, job.part.roles);
+  if (!part)
+    throw new EsquisseError('job-invalid', `No body of "${job.part.file}" is the part; choose at least one.`, 'part');
+  const others = job.others.flatMap((o) => {
+    const mesh = read(o.file)?.mesh;
+    return mesh ? [{ role: o.role, mesh }] : [];
+  });
+  return {
+    part,
+    blank: blank ?? others.find((o) => o.role === 'blank')?.mesh,
+    fixtures: [...(fixture ? [fixture] : []), ...others.filter((o) => o.role === 'fixture').map((o) => o.mesh)],
+  };
+}

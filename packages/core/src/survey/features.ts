@@ -1,0 +1,181 @@
+import { circleThrough } from '../geometry/circle';
+import type { Vec3 } from '../geometry/vector';
+import { endsOf, grow, middleOf, SHARP_DEG, type Surface } from './surface';
+
+/** A facet whose normal leans less than this from Z (1 - cosine) is level. */
+const LEVEL = 1e-6;
+/** A wall whose normal leans less than this from the plan (sine) is upright. */
+const UPRIGHT = 1e-3;
+/** Heights this close are one height, mm. */
+const SAME_MM = 1e-3;
+/** A strip narrower than this whose outline mostly turns by less than so many radians is the bottom of a bend, no flat. */
+const STRIP_MM = 1.2;
+const SMOOTH = 0.35;
+const MOST_BENT = 0.75;
+/** Corners of a hole may miss its circle by this, mm, and by this share of its radius. */
+const ROUND_MM = 0.01;
+const ROUND_SHARE = 0.004;
+/** Sectors of a turn that must hold a corner for a cylinder to count as a whole hole, out of 12. */
+const SECTORS = 12;
+const MOST_SECTORS_MISSING = 2;
+/** Axes this close are one axis, mm. */
+const COAXIAL_MM = 0.02;
+
+/** A level face that can be milled from above; heights in the laid frame, mm. */
+export interface Flat {
+  z: number;
+  area: number;
+  triangles: number[];
+  at: Vec3;
+  /** Share of its outline where a wall stands up beside it: 1 for a closed pocket. */
+  closed: number;
+}
+
+/** A vertical hole. */
+export interface Hole {
+  x: number;
+  y: number;
+  diameter: number;
+  top: number;
+  bottom: number;
+  through: boolean;
+  /** Of a blind hole: whether its floor is level or pointed. */
+  pointed: boolean;
+  /** A wider coaxial hole above it. */
+  counterbore?: { diameter: number; depth: number };
+  triangles: number[];
+}
+
+/** Level faces that look up, connected ones together, highest first. */
+export function flatsIn(surface: Surface): Flat[] {
+  const { count, normals, areas, mesh } = surface;
+  const level = (t: number): boolean => normals[3 * t + 2]! > 1 - LEVEL;
+  const { faceOf } = grow(surface, count, (_, a, b) => level(a) && level(b));
+  const groups = new Map<number, number[]>();
+  for (let t = 0; t < count; t++)
+    if (level(t)) {
+      const group = groups.get(faceOf[t]!);
+      if (group) group.push(t);
+      else groups.set(faceOf[t]!, [t]);
+    }
+  return [...groups.values()]
+    .map((triangles) => {
+      const area = triangles.reduce((sum, t) => sum + areas[t]!, 0);
+      const largest = triangles.reduce((a, b) => (areas[b]! > areas[a]! ? b : a));
+      const at = middleOf(mesh, largest);
+      return { z: at[2], area, triangles, at, ...outlineOf(surface, triangles, faceOf) };
+    })
+    .filter((flat) => flat.bent < MOST_BENT || flat.width > STRIP_MM)
+    .map(({ z, area, triangles, at, closed }) => ({ z, area, triangles, at, closed }))
+    .sort((a, b) => b.z - a.z);
+}
+
+/** Shares of the outline of a level face where its neighbour stands up, and where the face bends on; and its mean width. */
+function outlineOf({ mesh, twin, turn, areas }: Surface, triangles: number[], faceOf: Uint32Array) {
+  const p = mesh.positions;
+  let closed = 0;
+  let bent = 0;
+  let whole = 0;
+  for (const t of triangles)
+    for (let e = 0; e < 3; e++) {
+      const h = 3 * t + e;
+      const other = twin[h]!;
+      if (other >= 0 && faceOf[(other / 3) | 0] === faceOf[t]) continue;
+      const [a, b] = endsOf(mesh, h);
+      const length = Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!);
+      whole += length;
+      if (other >= 0 && turn[h]! > 0) closed += length;
+      if (other >= 0 && Math.abs(turn[h]!) < SMOOTH) bent += length;
+    }
+  const area = triangles.reduce((sum, t) => sum + areas[t]!, 0);
+  return whole > 0
+    ? { closed: closed / whole, bent: bent / whole, width: (2 * area) / whole }
+    : { closed: 0, bent: 0, width: 0 };
+}
+
+/** All whole vertical cylinders that are hollow, coaxial ones joined as counterbored holes. */
+export function holesIn(surface: Surface): Hole[] {
+  const { count, normals, mesh } = surface;
+  const limit = (SHARP_DEG * Math.PI) / 180;
+  const upright = (t: number): boolean => Math.abs(normals[3 * t + 2]!) < UPRIGHT;
+  const { faceOf } = grow(surface, count, (h, a, b) => upright(a) && upright(b) && Math.abs(surface.turn[h]!) < limit);
+  const groups = new Map<number, number[]>();
+  for (let t = 0; t < count; t++)
+    if (upright(t)) {
+      const group = groups.get(faceOf[t]!);
+      if (group) group.push(t);
+      else groups.set(faceOf[t]!, [t]);
+    }
+  const holes: Hole[] = [];
+  for (const triangles of groups.values()) {
+    if (triangles.length < 8) continue;
+    const circle = circleOf(mesh.positions, mesh.indices, triangles);
+    if (!circle) continue;
+    // hollow: normals look at the axis
+    const t = triangles[0]!;
+    const m = middleOf(mesh, t);
+    if ((m[0] - circle.x) * normals[3 * t]! + (m[1] - circle.y) * normals[3 * t + 1]! > 0) continue;
+    const floor = floorOf(surface, triangles, circle.bottom);
+    holes.push({ ...circle, ...floor, triangles });
+  }
+  return joined(holes);
+}
+
+/** The circle in plan through all corners of some triangles; undefined when they are on none, or on part of one only. */
+function circleOf(p: Float64Array, indices: Uint32Array, triangles: number[]) {
+  const vertices = [...new Set(triangles.flatMap((t) => [indices[3 * t]!, indices[3 * t + 1]!, indices[3 * t + 2]!]))];
+  let bottom = Infinity;
+  let top = -Infinity;
+  for (const v of vertices) {
+    bottom = Math.min(bottom, p[3 * v + 2]!);
+    top = Math.max(top, p[3 * v + 2]!);
+  }
+  const circle = circleThrough(vertices.map((v) => [p[3 * v]!, p[3 * v + 1]!] as const));
+  if (!circle) return undefined;
+  const seen = new Set<number>();
+  for (const v of vertices) {
+    const x = p[3 * v]! - circle.x;
+    const y = p[3 * v + 1]! - circle.y;
+    if (Math.abs(Math.hypot(x, y) - circle.r) > ROUND_MM + ROUND_SHARE * circle.r) return undefined;
+    seen.add(Math.floor(((Math.atan2(y, x) / (2 * Math.PI)) * SECTORS + SECTORS) % SECTORS));
+  }
+  if (seen.size < SECTORS - MOST_SECTORS_MISSING) return undefined;
+  return { x: circle.x, y: circle.y, diameter: 2 * circle.r, bottom, top };
+}
+
+/** What is at the lower rim of a hole: nothing (through), a level floor, or a point. */
+function floorOf({ mesh, twin, normals }: Surface, triangles: number[], bottom: number) {
+  const p = mesh.positions;
+  let through = true;
+  let pointed = false;
+  for (const t of triangles)
+    for (let e = 0; e < 3; e++) {
+      const [a, b] = endsOf(mesh, 3 * t + e);
+      if (p[3 * a + 2]! > bottom + SAME_MM || p[3 * b + 2]! > bottom + SAME_MM) continue;
+      const other = twin[3 * t + e]!;
+      if (other < 0) continue;
+      const nz = normals[3 * ((other / 3) | 0) + 2]!;
+      if (nz > 0.05) through = false;
+      if (nz > 0.05 && nz < 1 - 1e-3) pointed = true;
+    }
+  return { through, pointed };
+}
+
+function joined(holes: Hole[]): Hole[] {
+  const out: Hole[] = [];
+  for (const hole of holes.sort((a, b) => a.bottom - b.bottom || a.diameter - b.diameter)) {
+    const below = out.find(
+      (h) =>
+        Math.hypot(h.x - hole.x, h.y - hole.y) < COAXIAL_MM &&
+        hole.bottom >= h.top - SAME_MM &&
+        hole.diameter > h.diameter &&
+        !h.counterbore,
+    );
+    if (below) {
+      below.counterbore = { diameter: hole.diameter, depth: hole.top - hole.bottom };
+      below.top = hole.top;
+      below.triangles = [...below.triangles, ...hole.triangles];
+    } else out.push(hole);
+  }
+  return out;
+}

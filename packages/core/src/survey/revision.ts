@@ -1,0 +1,112 @@
+import { boxOf } from '../geometry/mesh';
+import type { TriangleMesh } from '../geometry/mesh';
+import { distance, type Vec3 } from '../geometry/vector';
+import { centreOf } from './pick';
+import { facesOf, type Surface, surfaceOf } from './surface';
+
+/** A face is the same when its area agrees to this share and its middle to this distance, mm. */
+const SAME_AREA = 1e-3;
+const SAME_MM = 0.02;
+/** A moved face may have moved this far, mm, and changed its area by this share. */
+const MOVED_MM = 30;
+const MOVED_AREA = 0.35;
+
+interface FaceSum {
+  area: number;
+  at: Vec3;
+  normal: Vec3;
+}
+
+/** What a new revision of a part changed, face by face. */
+export interface RevisionReport {
+  same: number;
+  /** Faces that are found again elsewhere or changed: where, and how far their middle moved, mm. */
+  moved: { at: Vec3; by: Vec3; distance: number; area: number }[];
+  added: { at: Vec3; area: number }[];
+  gone: { at: Vec3; area: number }[];
+  /** By how much each side of the part's box moved, mm: low and high in X, Y, Z. */
+  box: number[];
+}
+
+/** Compares two revisions of a part in the same frame by matching their faces. */
+export function compareRevisions(before: TriangleMesh, after: TriangleMesh): RevisionReport {
+  const old = sumsOf(before);
+  const now = sumsOf(after);
+  const taken = new Uint8Array(now.length);
+  const left: FaceSum[] = [];
+  let same = 0;
+  for (const face of old) {
+    const k = now.findIndex(
+      (n, i) =>
+        !taken[i] && Math.abs(n.area - face.area) <= SAME_AREA * face.area + 1e-6 && distance(n.at, face.at) <= SAME_MM,
+    );
+    if (k < 0) left.push(face);
+    else {
+      taken[k] = 1;
+      same++;
+    }
+  }
+  const moved: RevisionReport['moved'] = [];
+  const gone: RevisionReport['gone'] = [];
+  for (const face of left.sort((a, b) => b.area - a.area)) {
+    let best = -1;
+    let least = MOVED_MM;
+    now.forEach((n, i) => {
+      if (taken[i] || Math.abs(n.area - face.area) > MOVED_AREA * face.area) return;
+      // a closed wall looks every way: its mean normal says nothing
+      const round = Math.hypot(...face.normal) < 0.3 && Math.hypot(...n.normal) < 0.3;
+      const turn = round
+        ? 1
+        : n.normal[0] * face.normal[0] + n.normal[1] * face.normal[1] + n.normal[2] * face.normal[2];
+      const d = distance(n.at, face.at);
+      if (turn > 0.8 && d < least) {
+        least = d;
+        best = i;
+      }
+    });
+    if (best < 0) gone.push({ at: face.at, area: face.area });
+    else {
+      taken[best] = 1;
+      const to = now[best]!.at;
+      moved.push({
+        at: to,
+        by: [to[0] - face.at[0], to[1] - face.at[1], to[2] - face.at[2]],
+        distance: least,
+        area: now[best]!.area,
+      });
+    }
+  }
+  const added = now.filter((_, i) => !taken[i]).map(({ at, area }) => ({ at, area }));
+  const a = boxOf(before);
+  const b = boxOf(after);
+  const box = [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
+  return { same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
+}
+
+function sumsOf(mesh: TriangleMesh): FaceSum[] {
+  const surface: Surface = surfaceOf(mesh);
+  const { faceOf, count } = facesOf(surface);
+  const groups: number[][] = Array.from({ length: count }, () => []);
+  for (let t = 0; t < surface.count; t++) groups[faceOf[t]!]!.push(t);
+  return groups.map((triangles) => {
+    const area = triangles.reduce((s, t) => s + surface.areas[t]!, 0);
+    const normal: Vec3 = [0, 0, 0];
+    for (const t of triangles)
+      for (let k = 0; k < 3; k++) normal[k]! += (surface.normals[3 * t + k]! * surface.areas[t]!) / (area || 1);
+    return { area, at: centreOf(surface, triangles), normal };
+  });
+}
+
+/** The report in one or two sentences. */
+export function revisionSentence(report: RevisionReport): string {
+  const { same, moved, added, gone } = report;
+  if (moved.length + added.length + gone.length === 0) return `The new revision is the same: all ${same} faces agree.`;
+  const largest = moved[0];
+  const parts = [
+    `${same} faces as before`,
+    moved.length > 0 ? `${moved.length} moved or changed (by up to ${largest!.distance.toFixed(2)} mm)` : '',
+    added.length > 0 ? `${added.length} new` : '',
+    gone.length > 0 ? `${gone.length} gone` : '',
+  ].filter(Boolean);
+  return `New revision: ${parts.join(', ')}. All steps are to be worked out again.`;
+}
