@@ -44,3 +44,4 @@ export * from './survey/revision';
 export * from './part/outline';
 export * from './plan/blocks';
 export * from './plan/meshes';
+export * from './plan/followFaces';

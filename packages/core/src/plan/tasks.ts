@@ -1,7 +1,10 @@
 import type { ProfilePiece } from '../cutter/profile';
 import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong, type Gouge } from '../check/gouge';
-import type { ContactMesh } from '../geometry/contactMesh';
+import { contactMesh, type ContactMesh } from '../geometry/contactMesh';
+import type { TriangleMesh } from '../geometry/mesh';
+import { type Survey, surveyOf } from '../survey/survey';
+import { surfaceOf } from '../survey/surface';
 import type { Toolpath } from '../path/toolpath';
 import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../region/tipSurface';
 import type { HeightMap } from '../stock/heightMap';
@@ -61,6 +64,10 @@ export const TASKS = {
     cancel: CancelFlag,
   ): Mishap[] {
     return fixtureContacts(input.fixtures, input.body, input.path, input.span, cancel);
+  },
+
+  survey(input: { mesh: TriangleMesh }): Survey {
+    return surveyOf(surfaceOf(input.mesh), contactMesh(input.mesh));
   },
 
   gouges(

@@ -16,6 +16,8 @@ export interface Field {
   label: string;
   section: SheetSection;
   unit?: 'mm' | '°' | '%';
+  /** A height in the frame of the work zero: it follows the face that it was taken from. */
+  height?: true;
   /** Words for the choices of a value that is one of a few. */
   choices?: readonly { value: string; label: string }[];
   /** Shown when the value is empty: what then holds. */

@@ -11,6 +11,9 @@ const SAME_MM = 0.02;
 const MOVED_MM = 30;
 const MOVED_AREA = 0.35;
 
+/** Mean normals of level faces lean less than this (cosine). */
+const LEVEL = 1 - 1e-6;
+
 interface FaceSum {
   area: number;
   at: Vec3;
@@ -24,6 +27,8 @@ export interface RevisionReport {
   moved: { at: Vec3; by: Vec3; distance: number; area: number }[];
   added: { at: Vec3; area: number }[];
   gone: { at: Vec3; area: number }[];
+  /** Heights of level faces before and after, in the laid frame. */
+  levels: { from: number; to: number }[];
   /** By how much each side of the part's box moved, mm: low and high in X, Y, Z. */
   box: number[];
 }
@@ -34,6 +39,10 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
   const now = sumsOf(after);
   const taken = new Uint8Array(now.length);
   const left: FaceSum[] = [];
+  const levels: { from: number; to: number }[] = [];
+  const pair = (a: FaceSum, b: FaceSum): void => {
+    if (a.normal[2] > LEVEL && b.normal[2] > LEVEL) levels.push({ from: a.at[2], to: b.at[2] });
+  };
   let same = 0;
   for (const face of old) {
     const k = now.findIndex(
@@ -44,6 +53,7 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
     else {
       taken[k] = 1;
       same++;
+      pair(face, now[k]!);
     }
   }
   const moved: RevisionReport['moved'] = [];
@@ -67,6 +77,7 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
     if (best < 0) gone.push({ at: face.at, area: face.area });
     else {
       taken[best] = 1;
+      pair(face, now[best]!);
       const to = now[best]!.at;
       moved.push({
         at: to,
@@ -80,7 +91,7 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
   const a = boxOf(before);
   const b = boxOf(after);
   const box = [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
-  return { same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
+  return { levels, same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
 }
 
 function sumsOf(mesh: TriangleMesh): FaceSum[] {

@@ -69,6 +69,9 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
   const draft: Draft = { upright: 0, upTo1: 0, upTo3: 0, upTo5: 0, more: 0 };
   const holes = holesIn(surface);
   const inHole = new Set(holes.flatMap((h) => h.triangles));
+  // a blind hole's floor is for a drill, not for the longest end mill
+  const drilled = (x: number, y: number): boolean =>
+    holes.some((h) => (h.x - x) ** 2 + (h.y - y) ** 2 < (h.diameter / 2) ** 2);
   const deepest = { depth: 0, at: [0, 0, 0] as Vec3 };
   const bare = new Float64Array(WALL_DEG * 10);
   let area = 0;
@@ -80,7 +83,7 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
     slope[degrees > 90 + NO_DRAFT_DEG ? bins : Math.min(bins - 1, Math.floor(degrees / SLOPE_BIN_DEG))]! += areas[t]!;
     const middle = middleOf(mesh, t);
     depthOf[t] = box.maxZ - middle[2];
-    if (nz > 0.1 && depthOf[t]! > deepest.depth && !inHole.has(t))
+    if (nz > 0.1 && depthOf[t]! > deepest.depth && !inHole.has(t) && !drilled(middle[0], middle[1]))
       Object.assign(deepest, { depth: depthOf[t], at: middle });
     addDraft(draft, bare, 90 - degrees, areas[t]!);
   }
@@ -88,11 +91,8 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
   const leaning = draft.upTo1 + draft.upTo3 + draft.upTo5 + draft.more;
   const least = bare.findIndex((a) => a > WALL_SHARE * leaning);
   if (least >= 0) draft.least = least / 10;
-  // a blind hole's floor is for a drill, not for the longest end mill
   const flats = flatsIn(surface);
   const { faceOf, count: faces } = facesOf(surface);
-  const floors = deepestFloor(flats, holes, box);
-  if (floors && floors.depth < deepest.depth && isHoleFloor(deepest, holes)) Object.assign(deepest, floors);
   return {
     box,
     volume: Math.abs(volumeOf(mesh)),
@@ -124,15 +124,6 @@ function addDraft(draft: Draft, tenths: Float64Array, degrees: number, area: num
     else draft.more += area;
     tenths[Math.min(tenths.length - 1, Math.floor(degrees * 10))]! += area;
   }
-}
-
-function isHoleFloor(place: { at: Vec3 }, holes: Hole[]): boolean {
-  return holes.some((h) => Math.hypot(h.x - place.at[0], h.y - place.at[1]) < h.diameter / 2);
-}
-
-function deepestFloor(flats: Flat[], holes: Hole[], box: Box): { depth: number; at: Vec3 } | undefined {
-  const flat = [...flats].reverse().find((f) => !isHoleFloor(f, holes));
-  return flat && { depth: box.maxZ - flat.z, at: flat.at };
 }
 
 /** Largest corner radius that a cutter may have to get into every hollow: 5 % under the tightest inside radius, mm. */

@@ -11,6 +11,8 @@ const SINK_MM = 0.02;
 const MOST_VERTICES = 20_000;
 /** Points on plane triangles, about at most. */
 const MOST_POINTS = 15_000;
+/** Above this many triangles fewer places are looked at. */
+const FINE_TRIANGLES = 130_000;
 /** Spacing of points on large plane triangles, mm. */
 const SPACING_MM = 2;
 /** An edge that turns less than this belongs to a plane: degrees. */
@@ -110,7 +112,9 @@ export function tightnessOf(
   for (let t = 0; t < count; t++) if (curved[t]) for (let c = 0; c < 3; c++) triangleAt[indices[3 * t + c]!] = t;
   let bent = 0;
   for (let v = 0; v < vertices; v++) if (triangleAt[v]! >= 0 && !onSharp[v]) bent++;
-  const every = Math.max(1, Math.ceil(bent / MOST_VERTICES));
+  // nearest points cost more the finer the mesh
+  const fewer = Math.min(1, Math.sqrt(FINE_TRIANGLES / count));
+  const every = Math.max(1, Math.ceil(bent / (MOST_VERTICES * fewer)));
   const looked = new Uint8Array(vertices);
   let last = ROOMY_MM;
   for (let v = 0; v < vertices; v += every) {
@@ -148,7 +152,7 @@ export function tightnessOf(
     const [a, b] = endsOf(mesh, h);
     if (hollow[a] === Infinity && hollow[b] === Infinity) strips.push(h);
   }
-  const everyStrip = Math.max(1, Math.ceil(strips.length / MOST_VERTICES));
+  const everyStrip = Math.max(1, Math.ceil(strips.length / (MOST_VERTICES * fewer)));
   for (let k = 0; k < strips.length; k += everyStrip) {
     const h = strips[k]!;
     const t = (h / 3) | 0;
@@ -169,12 +173,21 @@ export function tightnessOf(
   // plane places, by points spread over them
   let spread = 0;
   for (let t = 0; t < count; t++) if (!curved[t]) spread += surface.areas[t]!;
-  const spacing = Math.max(SPACING_MM, Math.sqrt(spread / MOST_POINTS));
+  const spacing = Math.max(SPACING_MM, Math.sqrt(spread / (MOST_POINTS * fewer)));
+  let passed = Infinity;
+  let middle = ROOMY_MM;
   for (let t = 0; t < count; t++) {
     if (curved[t] || radius[t] === 0) continue;
     const n: Vec3 = [surface.normals[3 * t]!, surface.normals[3 * t + 1]!, surface.normals[3 * t + 2]!];
+    // of many small triangles only as many are looked at as their area asks for; the others have what was found last
+    passed += surface.areas[t]!;
+    if (passed < 0.5 * spacing * spacing) {
+      radius[t] = middle;
+      continue;
+    }
+    passed = 0;
     const rooms = pointsOn(surface, t, spacing).map((at) => (last = take(t, at, n, last)));
-    radius[t] = rooms.sort((a, b) => a - b)[rooms.length >> 1]!;
+    radius[t] = middle = rooms.sort((a, b) => a - b)[rooms.length >> 1]!;
   }
   return { radius, bends, gap, sharp };
 }

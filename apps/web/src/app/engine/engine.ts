@@ -1,5 +1,14 @@
 import { Injectable, signal } from '@angular/core';
-import { CancelFlag, type Job, type Picked, type Progress, type Release, type Survey, type Vec3 } from '@esquisse/core';
+import {
+  CancelFlag,
+  EsquisseError,
+  type Job,
+  type Picked,
+  type Progress,
+  type Release,
+  type Survey,
+  type Vec3,
+} from '@esquisse/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { DrawnSteel } from './display';
 import type { FileView, LeftoverView, Moment, PieceView, Planner, PlanState } from './planner';
@@ -14,6 +23,7 @@ export class Engine {
   readonly piece = signal<PieceView | undefined>(undefined);
   private readonly planner: Remote<Planner>;
   private cancelFlag = new CancelFlag();
+  private stopReading?: () => void;
   private readonly looking = new CancelFlag();
 
   constructor() {
@@ -31,7 +41,13 @@ export class Engine {
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it */
   read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
-    return this.planner.read(fileName, bytes, unit);
+    const stopped = new Promise<never>((_, reject) => {
+      this.stopReading = () => reject(new EsquisseError('cancelled', 'Called off.'));
+    });
+    // what is read on in the planner after a stop is dropped there by the next file that is taken in
+    return Promise.race([this.planner.read(fileName, bytes, unit), stopped]).finally(
+      () => (this.stopReading = undefined),
+    );
   }
 
   /** Lays the piece on the machine as the job says; when that fails, the piece and job before stay. */
@@ -66,6 +82,7 @@ export class Engine {
   }
 
   cancel(): void {
+    this.stopReading?.();
     this.cancelFlag.cancel();
   }
 

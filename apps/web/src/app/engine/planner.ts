@@ -9,7 +9,6 @@ import {
   leftoverFigures,
   type Body3,
   boxOf,
-  contactMesh,
   EsquisseError,
   facesOf,
   filesOf,
@@ -29,12 +28,14 @@ import {
   type Picked,
   pickAt,
   compareRevisions,
+  type Followed,
+  followFaces,
+  workZeroPoint,
   type RevisionReport,
   type Vec3,
   type Surface,
   type Survey,
   surfaceOf,
-  surveyOf,
   type Toolpath,
   type TriangleMesh,
   volumeOf,
@@ -83,6 +84,8 @@ export interface PieceView {
   bodies: Body3[];
   /** What changed against the part that was there before, in the laid frame. */
   revision?: RevisionReport;
+  /** Heights of steps that went with their faces. */
+  followed: Followed[];
 }
 
 /** The state of a plan after something was worked out or changed. */
@@ -91,6 +94,8 @@ export interface PlanState {
   /** Steps whose result holds for the job as it is. */
   fresh: string[];
   piece?: PieceView;
+  /** The job as it was taken: with heights that follow a new revision. */
+  job?: Job;
 }
 
 /** A place on the time line: after motion `motion` of a step, or the full block. */
@@ -130,7 +135,8 @@ export class Planner {
   private readonly pending = new Map<string, ReadMesh>();
   private taken?: Taken;
   private revision?: RevisionReport;
-  private survey?: { key: string; survey: Survey; surface: Surface };
+  private followed: Followed[] = [];
+  private survey?: { key: string; mesh: TriangleMesh; survey: Promise<Survey>; surface?: Surface };
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
   /** Takes the channels to the helpers. */
@@ -170,8 +176,8 @@ export class Planner {
       this.taken = undefined;
       return this.state();
     }
-    const before = { job: this.job, reads: this.reads, part: this.taken?.part };
-    const brought = this.pending.size > 0;
+    const before = { job: this.job, reads: this.reads, part: this.taken?.part, zero: this.zeroHeight() };
+    const brought = filesOf(job).some(({ file }) => this.pending.has(file));
     this.reads = new Map(
       filesOf(job).flatMap(({ file }) => {
         const read = this.pending.get(file) ?? before.reads.get(file);
@@ -190,32 +196,51 @@ export class Planner {
       throw error;
     }
     const another = brought && before.part && before.job?.id === job.id && before.part !== this.taken?.part;
-    this.revision = another
-      ? compareRevisions(layMesh(before.part!, job.part.lay), layMesh(this.taken!.part, job.part.lay))
-      : this.revision;
+    if (another) {
+      const report = compareRevisions(layMesh(before.part!, job.part.lay), layMesh(this.taken!.part, job.part.lay));
+      // a part that shares few faces with the one before is another part
+      this.revision = report.same + report.moved.length > report.gone.length ? report : undefined;
+    }
     if (before.job?.id !== job.id) this.revision = undefined;
     this.job = job;
-    return { ...this.state(), piece: this.pieceView(job) };
+    if (another && this.revision) {
+      const { job: moved, followed } = followFaces(job, this.revision.levels, before.zero, this.zeroHeight());
+      this.followed = followed;
+      this.job = moved;
+    }
+    return { ...this.state(), piece: this.pieceView(this.job), job: this.job };
   }
 
-  /** The part looked over; worked out when first asked for after it was taken in or turned. */
-  surveyed(): Survey {
+  /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
+  surveyed(): Promise<Survey> {
     const job = this.job;
     const taken = this.taken;
     if (!job?.part || !taken) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
     const key = `${taken.key}${JSON.stringify(job.part.lay)}`;
     if (this.survey?.key !== key) {
       const mesh = layMesh(taken.part, job.part.lay);
-      const surface = surfaceOf(mesh);
-      this.survey = { key, surface, survey: surveyOf(surface, contactMesh(mesh)) };
+      const survey = this.crew(new CancelFlag().cell)
+        .all('survey', [{ mesh }])
+        .then(([found]) => found!);
+      this.survey = { key, mesh, survey };
     }
     return this.survey.survey;
   }
 
   /** What is meant by a place on a triangle of the part, in the laid frame; `reach` in mm. */
-  pick(triangle: number, point: Vec3, reach: number): Picked {
-    const { faceOf, holes } = this.surveyed();
-    return pickAt(this.survey!.surface, faceOf, holes, triangle, point, reach);
+  async pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
+    const { faceOf, holes } = await this.surveyed();
+    const looked = this.survey!;
+    looked.surface ??= surfaceOf(looked.mesh);
+    return pickAt(looked.surface, faceOf, holes, triangle, point, reach);
+  }
+
+  /** Height of the work zero in the laid frame, mm. */
+  private zeroHeight(): number {
+    const lay = this.job?.part?.lay;
+    if (!this.job || !lay || !this.taken) return 0;
+    const { part, blank } = this.taken;
+    return workZeroPoint(this.job, laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay)))[2];
   }
 
   private lay(job: Job): void {
@@ -242,6 +267,7 @@ export class Planner {
       volume: Math.abs(volumeOf(part)),
       bodies: this.reads.get(job.part.file)?.bodies ?? [],
       revision: this.revision,
+      followed: this.revision ? this.followed : [],
     };
   }
 

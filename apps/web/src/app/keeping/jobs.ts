@@ -34,16 +34,19 @@ export class Jobs {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  /** Files wait for the job that is being brought back. */
+  private restored: Promise<void> = Promise.resolve();
   /** Kept jobs, for the menu. */
   readonly kept = signal<KeptJob[]>([]);
 
   /** Brings back the job that was open last, or the first demo job. */
-  async restore(): Promise<void> {
-    await this.guarded(async () => {
+  restore(): Promise<void> {
+    this.restored = this.guarded(async () => {
       const [last] = await keptJobs();
       if (last) await this.openKept(last.id);
       else await this.openDemo(DEMO_JOBS[0].file);
     });
+    return this.restored;
   }
 
   async listKept(): Promise<void> {
@@ -105,8 +108,9 @@ export class Jobs {
   /** Takes a part's file into the open job, in place of the one before. */
   importPart(file: File, unit: 'mm' | 'in'): Promise<void> {
     return this.guarded(async () => {
+      await this.restored;
       const job = this.job();
-      if (!job) return;
+      if (!job) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
       const bytes = await this.readInto(file, unit);
       const same = job.part?.file === file.name;
       const next: Job = {
@@ -130,6 +134,7 @@ export class Jobs {
   /** Takes a further file into the open job: a blank or a fixture in the frame of the part. */
   importOther(file: File, unit: 'mm' | 'in', role: BodyRole): Promise<void> {
     return this.guarded(async () => {
+      await this.restored;
       const job = this.job();
       if (!job?.part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
       if (file.name === job.part.file)
@@ -188,8 +193,9 @@ export class Jobs {
   private async swap(job: Job, files: Record<string, Uint8Array>): Promise<void> {
     const checked = parseJob(job, 'The job');
     const state = await this.engine.prepare(checked);
-    await keepJob(checked, files);
-    this.store.dispatch(JobActions.opened({ job: checked }));
+    const taken = state.job ?? checked;
+    await keepJob(taken, files);
+    this.store.dispatch(JobActions.opened({ job: taken }));
     this.store.dispatch(PlanActions.partTakenIn({ state }));
   }
 
@@ -215,6 +221,10 @@ export class Jobs {
       await work();
       this.store.dispatch(PlanActions.workEnded());
     } catch (error) {
+      if ((error as { code?: string }).code === 'cancelled') {
+        this.store.dispatch(PlanActions.workEnded());
+        return;
+      }
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'job' } }));
     }
   }

@@ -48,8 +48,8 @@ export const levelRoughing: StepKind<Values> = {
   fields: [
     { key: 'sideAllowance', label: 'Leave on walls', section: 'aim', unit: 'mm' },
     { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
-    { key: 'top', label: 'From height', section: 'limits', unit: 'mm', whenEmpty: 'top of the steel' },
-    { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', whenEmpty: 'lowest floor' },
+    { key: 'top', label: 'From height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the steel' },
+    { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'lowest floor' },
     {
       key: 'ap',
       label: 'Depth a level, ap',

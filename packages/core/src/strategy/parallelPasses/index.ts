@@ -46,7 +46,7 @@ export const parallelPasses: StepKind<Values> = {
       why: 'Side step s = 2 sqrt(2 R h - h²) on a plane (Pythagoras).',
     },
     { key: 'tolerance', label: 'Tolerance of the path', section: 'aim', unit: 'mm' },
-    { key: 'bottom', label: 'Not below', section: 'limits', unit: 'mm', whenEmpty: 'the part' },
+    { key: 'bottom', label: 'Not below', section: 'limits', unit: 'mm', height: true, whenEmpty: 'the part' },
     {
       key: 'mostSteel',
       label: 'Thickest steel',

@@ -34,7 +34,7 @@ import { directionWords } from './surveyPanel';
       </div>
       <esq-value-field label="Angle" key="turnAngle" [value]="0" unit="°" [accept]="acceptAngle" />
       @if (warning(); as w) {
-        <p class="wrong" role="status" data-testid="hidden-warning">
+        <p class="wrong" role="note" data-testid="hidden-warning">
           {{ w.text }}
           @if (w.best; as up) {
             <button class="press" (click)="useDirection(up)">lay it with {{ words(up) }} up</button>

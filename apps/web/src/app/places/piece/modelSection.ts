@@ -76,6 +76,9 @@ const ROLE_WORDS: Record<BodyRole, string> = {
           @if (p.revision; as r) {
             <p class="note" data-testid="revision">
               {{ sentence(r) }}
+              @for (f of p.followed; track $index) {
+                <span>"{{ f.step }}", {{ f.label }}: {{ mm(f.from, 3) }} became {{ mm(f.to, 3) }}. </span>
+              }
               @for (m of r.moved.slice(0, 6); track $index) {
                 <button class="plain mono" (click)="look.light([], m.at)">moved {{ mm(m.distance, 2) }}</button>
               }

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
 import {
+  kindOf,
   layWithX,
   layWithZ,
   type Measure,
@@ -9,8 +10,11 @@ import {
   unlaid,
   type Vec3,
 } from '@esquisse/core';
+import { Store } from '@ngrx/store';
 import { mm } from '../../shared/numbers';
+import { withValue } from '../../state/edit';
 import { Editor } from '../../state/editor';
+import { jobFeature } from '../../state/job.reducer';
 import { PieceLook } from './pieceLook';
 
 /** What was pointed at on the bench: its figures, and what can be made of it. */
@@ -18,6 +22,21 @@ import { PieceLook } from './pieceLook';
   selector: 'esq-pick-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
+    @if (look.litHeight() !== undefined) {
+      <div class="card" role="region" aria-label="Height">
+        <p>
+          Flat at <b class="mono">{{ heightText() }}</b> mm
+        </p>
+        <div class="deeds">
+          @for (limit of limits(); track limit.key) {
+            <button class="press" (click)="limitHere(limit.key)">{{ limit.label }} of "{{ step()!.name }}"</button>
+          } @empty {
+            <span class="pencil">No step takes a height yet.</span>
+          }
+          <button class="plain" (click)="look.clear()">done</button>
+        </div>
+      </div>
+    }
     @if (look.picks().length > 0) {
       <div class="card" role="region" aria-label="Picked">
         @for (p of look.picks(); track $index; let k = $index) {
@@ -91,6 +110,10 @@ export class PickCard {
   private readonly editor = inject(Editor);
   protected readonly look = inject(PieceLook);
   protected readonly title = pickTitle;
+  protected readonly step = inject(Store).selectSignal(jobFeature.selectStep);
+  protected readonly heightText = computed(() => mm(this.look.litHeight() ?? 0, 3));
+  /** Heights that the chosen step takes. */
+  protected readonly limits = computed(() => (kindOf(this.step()?.kind ?? '')?.fields ?? []).filter((f) => f.height));
 
   private readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
   protected readonly up = computed(() => {
@@ -161,6 +184,14 @@ export class PickCard {
     const at: Vec3 = [...this.look.zero()];
     at[axis] = value;
     this.put(at, `middle between two picked faces in ${'XYZ'[axis]}, the other axes as before`);
+  }
+
+  protected limitHere(key: string): void {
+    const step = this.step();
+    const height = this.look.litHeight();
+    if (!step || height === undefined) return;
+    this.editor.change((job) => withValue(job, step.id, key, Math.round(height * 1e4) / 1e4));
+    this.look.clear();
   }
 
   private put(place: Vec3, what: string): void {

@@ -38,6 +38,8 @@ export class PieceLook {
   readonly lens = signal<PieceLens>('plain');
   readonly lit = signal<readonly number[]>([]);
   readonly litPlace = signal<Vec3 | undefined>(undefined);
+  /** Height of a lit flat, from the work zero: it can be made a limit of a step. */
+  readonly litHeight = signal<number | undefined>(undefined);
   /** At most two. */
   readonly picks = signal<readonly Picked[]>([]);
   /** Whether the place is on screen: nothing is looked over before. */
@@ -107,19 +109,22 @@ export class PieceLook {
       this.picks.set(before.length === 1 ? [...before, picked] : [picked]);
       this.lit.set([]);
       this.litPlace.set(undefined);
+      this.litHeight.set(undefined);
     } catch (error) {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
     }
   }
 
-  light(triangles: readonly number[], at?: Vec3): void {
+  light(triangles: readonly number[], at?: Vec3, height?: number): void {
     this.picks.set([]);
+    this.litHeight.set(height);
     this.lit.set(triangles);
     this.litPlace.set(at);
   }
 
   clear(): void {
     this.picks.set([]);
+    this.litHeight.set(undefined);
     this.lit.set([]);
     this.litPlace.set(undefined);
   }

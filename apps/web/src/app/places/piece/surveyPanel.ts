@@ -20,6 +20,8 @@ interface Row {
   value: string;
   triangles: readonly number[];
   at?: Vec3;
+  /** From the work zero. */
+  height?: number;
 }
 
 /** What the part is: figures, each of which lights its place on the bench. */
@@ -51,7 +53,11 @@ interface Row {
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
         @for (r of section.rows; track $index) {
-          <button class="entry" [disabled]="r.triangles.length === 0 && !r.at" (click)="look.light(r.triangles, r.at)">
+          <button
+            class="entry"
+            [disabled]="r.triangles.length === 0 && !r.at"
+            (click)="look.light(r.triangles, r.at, r.height)"
+          >
             <span>{{ r.label }}</span><span class="number">{{ r.value }}</span>
           </button>
         }
@@ -128,6 +134,7 @@ export class SurveyPanel {
         rows: groupFlats(s.flats.filter((f) => f.area >= SMALL_FLAT_MM2)).map((g) => ({
           label: `${g.words}, ${mm(g.area / 100, 1)} cm²`,
           value: z(g.z),
+          height: this.look.heightInZero(g.z),
           triangles: g.triangles,
           at: g.at,
         })),

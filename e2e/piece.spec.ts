@@ -1,0 +1,113 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { idle, openDemo, watchErrors } from './bench';
+
+const part = 'demo/parts/trowel-grip.stl';
+
+test('a part is looked over, laid, held, given steel and zero, and everything can be taken back', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openDemo(page, '/piece');
+  await expect(page.locator('.advice')).toContainText('the tightest inside radius is 2.00 mm');
+  await expect(page.locator('.advice')).toContainText('A corner radius of 1.9');
+
+  // every row lights its place; a flat becomes a limit of the chosen step
+  await page.getByRole('button', { name: /closed pocket, 45.8/ }).click();
+  await page
+    .getByRole('region', { name: 'Height' })
+    .getByRole('button', { name: /Down to height/ })
+    .click();
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await expect(page.getByLabel('Down to height', { exact: true })).toHaveValue('-52');
+  await page.getByRole('link', { name: /Piece/ }).click();
+  await page.keyboard.press('Control+z');
+
+  // upside down: told with figures, and the better way offered
+  await page.getByRole('button', { name: 'flip' }).click();
+  await expect(page.getByTestId('hidden-warning')).toContainText('is not seen from +Z');
+  await page.getByRole('button', { name: /lay it with/ }).click();
+  await expect(page.getByTestId('hidden-warning')).toHaveCount(0);
+
+  // pointing: two faces, their measures, and zero from a pick
+  await page.getByRole('button', { name: 'top', exact: true }).click();
+  const canvas = (await page.locator('canvas').boundingBox())!;
+  const at = (x: number, y: number): Promise<void> =>
+    page.mouse.click(canvas.x + canvas.width * x, canvas.y + canvas.height * y);
+  await at(0.35, 0.5);
+  await expect(page.getByTestId('measure-thickness behind')).toContainText('19.000');
+  await at(0.65, 0.5);
+  await expect(page.getByTestId('measure-height between')).toContainText('0.000');
+  await page.getByRole('button', { name: 'work zero here' }).click();
+  await expect(page.getByTestId('probe')).toContainText('picked level face in Z');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('region', { name: 'Picked' })).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('probe')).toContainText('the middle of the 170 x 130 face');
+
+  // steel that does not hold the part says so where it can be mended
+  await page.getByLabel('Steel', { exact: true }).first().selectOption('cylinder');
+  const diameter = page.getByLabel('Diameter', { exact: true });
+  await diameter.fill('150');
+  await diameter.press('Enter');
+  await expect(page.getByRole('alert')).toContainText(/stands out of the block by .* in X/);
+  await diameter.fill('220');
+  await diameter.press('Enter');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  await expect(page.getByTestId('weight')).toContainText(/2[01]\.\d\d/);
+  await page.getByRole('button', { name: 'next standard size' }).click();
+  await expect(page.getByText('170.0 x 130.0 x 76.0').first()).toBeVisible();
+
+  // the house list keeps a changed machine over a reload
+  await page.getByRole('button', { name: 'change its values' }).last().click();
+  const name = page.getByLabel('Name', { exact: true });
+  await name.fill('Machine by the window');
+  await name.press('Enter');
+  await page.getByRole('button', { name: 'keep in the house list' }).click();
+  await page.reload();
+  await idle(page);
+  await expect(page.getByLabel('Machine', { exact: true })).toHaveValue('Machine by the window');
+  const [lists] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'save the house lists' }).click(),
+  ]);
+  expect(readFileSync(await lists.path(), 'utf8')).toContain('Machine by the window');
+  expect(errors).toEqual([]);
+});
+
+test('another file: units are doubted, a revision tells what moved, a fixture beside it is taken in and saved with the job', async ({
+  page,
+}) => {
+  await openDemo(page, '/piece');
+  const bytes = readFileSync(part);
+  await page.getByTestId('part-file').setInputFiles({ name: 'grip.stl', mimeType: 'model/stl', buffer: bytes });
+  await expect(page.getByText('grip.stl')).toBeVisible();
+  await idle(page);
+  // the same shape 3 mm lower in its floor: a new revision
+  const lower = Buffer.from(bytes);
+  const count = lower.readUInt32LE(80);
+  for (let t = 0; t < count; t++)
+    for (let c = 0; c < 3; c++) {
+      const o = 84 + 50 * t + 12 + 12 * c + 8;
+      if (Math.abs(lower.readFloatLE(o) + 40) < 1e-4) lower.writeFloatLE(-43, o);
+    }
+  await page.getByTestId('part-file').setInputFiles({ name: 'grip.stl', mimeType: 'model/stl', buffer: lower });
+  await expect(page.getByTestId('revision')).toContainText('New revision');
+  await expect(page.getByTestId('revision')).toContainText('to be worked out again');
+  await page
+    .getByTestId('other-file')
+    .setInputFiles({ name: 'rest.stl', mimeType: 'model/stl', buffer: readFileSync('demo/parts/citrus-core.stl') });
+  await page.getByRole('button', { name: 'Take these in' }).click();
+  await expect(page.getByText('rest.stl')).toBeVisible();
+  await idle(page);
+  await page.getByRole('button', { name: 'Jobs' }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Save the whole job' }).click(),
+  ]);
+  expect(readFileSync(await download.path()).includes('rest.stl')).toBe(true);
+  // a file that cannot be read leaves everything as it was
+  await page
+    .getByTestId('part-file')
+    .setInputFiles({ name: 'grip.stl', mimeType: 'model/stl', buffer: bytes.subarray(0, 5000) });
+  await expect(page.getByRole('alert')).toContainText(/cut off|ends/);
+  await expect(page.getByText('New revision')).toBeVisible();
+});
