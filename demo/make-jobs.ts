@@ -8,7 +8,7 @@ const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
 
 function cutter(
   id: string,
-  kind: Cutter['kind'],
+  kind: 'flat' | 'ball' | 'bull',
   DC: number,
   RE: number,
   APMX: number,
@@ -27,6 +27,7 @@ function cutter(
     DMM: neck,
     OAL,
     ZEFP,
+    SIG: 0,
     centreCutting: kind !== 'bull',
   };
 }
@@ -34,7 +35,19 @@ function cutter(
 /** Speed from vc = 1000 / π d n, at most what the made-up machine turns. */
 function assembly(number: number, c: Cutter, holderId: string, stickOut: number, vc: number, fz: number): Assembly {
   const n = Math.min(18_000, Math.round((1000 * vc) / (Math.PI * c.DC) / 10) * 10);
-  return { id: `t${number}`, number, cutterId: c.id, holderId, stickOut, n, fz };
+  return {
+    id: `t${number}`,
+    number,
+    cutterId: c.id,
+    holderId,
+    stickOut,
+    n,
+    fz,
+    data: null,
+    retired: false,
+    measuredLength: null,
+    measuredDiameter: null,
+  };
 }
 
 function crib(): Crib {

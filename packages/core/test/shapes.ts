@@ -94,6 +94,7 @@ export function testCrib(): Crib {
     OAL: 150,
     ZEFP: 4,
     centreCutting: false,
+    SIG: 0,
   });
   const assembly = (number: number, cutterId: string, stickOut: number) => ({
     id: `t${number}`,
@@ -103,6 +104,10 @@ export function testCrib(): Crib {
     stickOut,
     n: 4000,
     fz: 0.1,
+    data: null,
+    retired: false,
+    measuredLength: null,
+    measuredDiameter: null,
   });
   return {
     cutters: [

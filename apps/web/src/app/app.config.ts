@@ -13,7 +13,11 @@ const routes: Routes = [
     loadComponent: () => import('./places/piece/piece').then((m) => m.PiecePlace),
     title: 'Piece · Esquisse',
   },
-  { path: 'crib', loadComponent: () => import('./places/crib').then((m) => m.CribPlace), title: 'Crib · Esquisse' },
+  {
+    path: 'crib',
+    loadComponent: () => import('./places/crib/crib').then((m) => m.CribPlace),
+    title: 'Crib · Esquisse',
+  },
   {
     path: 'workplan',
     loadComponent: () => import('./places/workplan').then((m) => m.WorkplanPlace),

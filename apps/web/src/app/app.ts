@@ -145,7 +145,10 @@ export class App {
     const typing = /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName);
     if (event.ctrlKey || event.metaKey) {
       const key = event.key.toLowerCase();
-      if (typing && (target as HTMLInputElement).type !== 'range') return;
+      // where text is typed, taking back is the field's own
+      const ownText =
+        typing && target.tagName !== 'SELECT' && !/^(range|checkbox)$/.test((target as HTMLInputElement).type);
+      if (ownText) return;
       if (key === 'z' && !event.shiftKey) this.undo();
       else if (key === 'y' || (key === 'z' && event.shiftKey)) this.redo();
       else return;

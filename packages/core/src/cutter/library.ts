@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CUTS } from './cuts';
 import { type Profile, type ProfilePiece, roundProfile, stackProfile } from './profile';
 
 /** Steps of an assembly's name are short: they stand on the run strip. */
@@ -6,9 +7,46 @@ const name = z.string().min(1).max(80);
 const length = z.number().positive().max(2000);
 
 /** Kinds of cutter, with the word that the sheet and the table use. */
-export const CUTTER_KINDS = ['flat', 'ball', 'bull'] as const;
+export const CUTTER_KINDS = [
+  'flat',
+  'ball',
+  'bull',
+  'high-feed',
+  'face',
+  'tapered',
+  'chamfer',
+  'drill',
+  'spot',
+  'reamer',
+  'tap',
+  'bore',
+] as const;
 export type CutterKind = (typeof CUTTER_KINDS)[number];
-export const CUTTER_WORDS: Record<CutterKind, string> = { flat: 'flat', ball: 'ball', bull: 'bull-nose' };
+export const CUTTER_WORDS: Record<CutterKind, string> = {
+  flat: 'flat',
+  ball: 'ball',
+  bull: 'bull-nose',
+  'high-feed': 'high-feed',
+  face: 'face mill',
+  tapered: 'tapered ball',
+  chamfer: 'chamfer',
+  drill: 'drill',
+  spot: 'spot drill',
+  reamer: 'reamer',
+  tap: 'tap',
+  bore: 'boring bar',
+};
+
+/** Kinds whose underside is a disc with a rounded rim: those that mill a surface. A high-feed cutter by its equivalent RE. */
+const ROUND_KINDS: readonly CutterKind[] = ['flat', 'ball', 'bull', 'high-feed', 'face'];
+/** Kinds with a point or taper, whose angle SIG tells. */
+export const ANGLED_KINDS: readonly CutterKind[] = ['tapered', 'chamfer', 'drill', 'spot'];
+
+/** Why a cutter cannot mill along a path, or undefined when it can. */
+export function refusesMilling(cutter: Pick<Cutter, 'kind'>): string | undefined {
+  if (ROUND_KINDS.includes(cutter.kind)) return undefined;
+  return `A ${CUTTER_WORDS[cutter.kind]} does not mill surfaces; choose an end mill.`;
+}
 
 /** An end mill by its ISO 13399 sizes, mm. */
 export const cutterSchema = z
@@ -28,6 +66,8 @@ export const cutterSchema = z
     OAL: length,
     /** Number of effective cutting edges. */
     ZEFP: z.int().min(1).max(30),
+    /** Point angle of a drill, whole angle of a taper or chamfer, degrees; 0 where there is none. */
+    SIG: z.number().min(0).max(180).default(0),
     /** Whether it may be driven straight down into steel. */
     centreCutting: z.boolean().default(false),
   })
@@ -38,6 +78,10 @@ export const cutterSchema = z
     if (c.kind === 'flat' && c.RE !== 0) issue('RE', `A flat cutter has RE 0, not ${c.RE}.`);
     if (c.kind === 'bull' && !(c.RE > 0 && c.RE < c.DC / 2))
       issue('RE', `A bull-nose cutter of DC ${c.DC} needs an RE between 0 and ${c.DC / 2}.`);
+    if (c.kind === 'high-feed' && !(c.RE > 0 && c.RE < c.DC / 2))
+      issue('RE', `A high-feed cutter needs the corner radius that it is programmed with, between 0 and ${c.DC / 2}.`);
+    if (ANGLED_KINDS.includes(c.kind) && !(c.SIG > 0)) issue('SIG', `A ${CUTTER_WORDS[c.kind]} needs its angle SIG.`);
+    if (c.RE > c.DC / 2 + 1e-9) issue('RE', `A cutter of DC ${c.DC} cannot have RE ${c.RE}.`);
     if (c.APMX > c.OAL) issue('APMX', 'The flutes cannot be longer than the whole cutter.');
   });
 export type Cutter = z.infer<typeof cutterSchema>;
@@ -72,6 +116,25 @@ export const assemblySchema = z.object({
   n: z.number().positive().max(200_000),
   /** Feed per tooth, mm. */
   fz: z.number().positive().max(5),
+  /** The cut that n and fz follow from; null: they were set by hand. */
+  data: z
+    .object({
+      cut: z.enum(CUTS),
+      ae: length,
+      ap: length,
+      overrides: z.object({
+        vc: z.number().positive().max(2000).optional(),
+        n: z.number().positive().max(200_000).optional(),
+        fz: z.number().positive().max(5).optional(),
+      }),
+    })
+    .nullable()
+    .default(null),
+  /** No longer to be chosen for new work. */
+  retired: z.boolean().default(false),
+  /** Measured length from the tip to the spindle's gauge line and diameter, mm; null: nominal. */
+  measuredLength: length.nullable().default(null),
+  measuredDiameter: length.nullable().default(null),
 });
 export type Assembly = z.infer<typeof assemblySchema>;
 
@@ -83,12 +146,14 @@ export const cribSchema = z
   })
   .superRefine((crib, context) => {
     const numbers = new Set<number>();
+    const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
+    const holders = new Set(crib.holders.map((h) => h.id));
     crib.assemblies.forEach((a, i) => {
       const issue = (path: string, message: string): void =>
         context.addIssue({ code: 'custom', path: ['assemblies', i, path], message });
-      const cutter = crib.cutters.find((c) => c.id === a.cutterId);
+      const cutter = cutters.get(a.cutterId);
       if (!cutter) issue('cutterId', `T${a.number} names a cutter "${a.cutterId}" that is not in the crib.`);
-      if (!crib.holders.some((h) => h.id === a.holderId))
+      if (!holders.has(a.holderId))
         issue('holderId', `T${a.number} names a holder "${a.holderId}" that is not in the crib.`);
       if (cutter && a.stickOut < cutter.APMX)
         issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, less than its flutes of ${cutter.APMX} mm.`);
@@ -114,13 +179,24 @@ export function toolOf(crib: Crib, assemblyId: string): Tool | undefined {
   return assembly && cutter && holder ? { assembly, cutter, holder } : undefined;
 }
 
+/** All assemblies with their cutters and holders. */
+export function toolsOf(crib: Crib): Tool[] {
+  const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
+  const holders = new Map(crib.holders.map((h) => [h.id, h]));
+  return crib.assemblies.flatMap((assembly) => {
+    const cutter = cutters.get(assembly.cutterId);
+    const holder = holders.get(assembly.holderId);
+    return cutter && holder ? [{ assembly, cutter, holder }] : [];
+  });
+}
+
 /** "T3 bull-nose 8 R1". */
 export function toolTitle(tool: Tool): string {
   return `T${tool.assembly.number} ${cutterTitle(tool.cutter)}`;
 }
 
 export function cutterTitle(cutter: Cutter): string {
-  const corner = cutter.kind === 'bull' ? ` R${cutter.RE}` : '';
+  const corner = cutter.RE > 0 && cutter.kind !== 'ball' ? ` R${cutter.RE}` : '';
   return `${CUTTER_WORDS[cutter.kind]} ${cutter.DC}${corner}`;
 }
 

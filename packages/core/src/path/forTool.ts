@@ -3,7 +3,7 @@ import type { Feeds } from './toolpath';
 import type { TravelTool } from './travel';
 
 /** Share of the cutting feed at which a cutter goes into steel. */
-const ENTRY_SHARE = 0.4;
+export const ENTRY_SHARE = 0.4;
 
 /** Feeds of an assembly, mm/min. */
 export function feedsOf(tool: Tool): Feeds {

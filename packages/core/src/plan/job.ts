@@ -131,6 +131,8 @@ export const setupSchema = z.object({
   /** Height above the block's top at which the cutter crosses freely, mm. */
   safeHeight: z.number().min(1).max(1000),
   machine: machineSchema,
+  /** How stiff the whole set-up is: index into the five descriptions, 0 the stiffest. */
+  stiffness: z.int().min(0).max(4).default(1),
   /** What holds the block. */
   fixtures: z.array(fixtureSchema).max(50).default([]),
   /** Name of a post definition. */

@@ -1,10 +1,13 @@
-import type { Tool } from '../cutter/library';
+import type { Cutter, Tool } from '../cutter/library';
 import type { Job } from './job';
 import type { Release } from './release';
 import type { PlanSession } from './session';
 
 /** Kinds of cutter as tool lists name them. */
-const LIST_TYPES = { flat: 'flat', ball: 'ball', bull: 'bull' } as const;
+function listType({ kind, RE }: Cutter): string {
+  if (kind === 'flat' || kind === 'ball') return kind;
+  return RE > 0 ? 'bull' : 'flat';
+}
 
 /** Tools by their number, sizes in mm, holders from the bottom up beginning `stickOut` above the tip. */
 export function toolList(tools: readonly Tool[]): Record<string, unknown> {
@@ -12,7 +15,7 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
     tools.map(({ assembly, cutter, holder }) => [
       String(assembly.number),
       {
-        type: LIST_TYPES[cutter.kind],
+        type: listType(cutter),
         diameter: cutter.DC,
         cornerRadius: cutter.RE,
         fluteLength: cutter.APMX,

@@ -196,7 +196,7 @@ export class PlanSession {
       const tool = toolOf(job.crib, step.assemblyId);
       before = new Fingerprint()
         .add(before)
-        .add(JSON.stringify([step.kind, step.values, tool, job.setup.safeHeight, job.setup.machine]))
+        .add(JSON.stringify([step.kind, step.values, cutBy(tool), job.setup.safeHeight, job.setup.machine]))
         .toString();
       out.push(before);
     }
@@ -426,6 +426,13 @@ export class PlanSession {
     );
     return found.flat();
   }
+}
+
+/** What of a tool a result depends on. */
+function cutBy(tool: Tool | undefined) {
+  if (!tool) return undefined;
+  const { stickOut, n, fz, number } = tool.assembly;
+  return [tool.cutter, tool.holder, stickOut, n, fz, number];
 }
 
 /** A tool as the watch over the steel wants it. */

@@ -11,13 +11,3 @@ export function clock(seconds: number): string {
     ? `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`
     : `${Math.floor(s / 60)}:${two(s % 60)}`;
 }
-
-/** A number as typed by a person, comma or point; undefined when it is none. */
-export function readNumber(text: string): number | undefined {
-  const bare = text
-    .trim()
-    .replace(/\s*(mm|°|%)$/, '')
-    .replace(',', '.')
-    .replace('\u2212', '-');
-  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(bare) ? Number(bare) : undefined;
-}

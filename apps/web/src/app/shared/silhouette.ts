@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import type { Tool } from '@esquisse/core';
 
 /** Cutter, neck and holder drawn to scale, lying on their side with the tip at the left. */
@@ -24,13 +24,24 @@ import type { Tool } from '@esquisse/core';
       stroke-width: 2;
       fill: none;
     }
+    .handle {
+      cursor: ew-resize;
+      touch-action: none;
+    }
     .holder {
       stroke: var(--pencil);
     }
   `,
   template: `
     <svg [attr.viewBox]="frame()" preserveAspectRatio="xMinYMid meet" aria-hidden="true">
-      <path class="holder" [attr.d]="holder()" />
+      <path
+        class="holder"
+        [class.handle]="draggable()"
+        [attr.d]="holder()"
+        (pointerdown)="grab($event)"
+        (pointermove)="move($event)"
+        (pointerup)="drop()"
+      />
       <path [attr.d]="body()" />
       <path class="edge" [attr.d]="edge()" />
     </svg>
@@ -40,6 +51,38 @@ export class Silhouette {
   readonly tool = input.required<Tool>();
   /** Length of the holder that is drawn, mm. */
   readonly holderShown = input(60);
+  /** Whether the holder can be dragged along the cutter; the new stick-out is told when it is let go. */
+  readonly draggable = input(false);
+  readonly stickOut = output<number>();
+  private readonly held = signal<{ at: number; stickOut: number } | undefined>(undefined);
+  private readonly out = computed(() => this.held()?.stickOut ?? this.tool().assembly.stickOut);
+
+  protected grab(event: PointerEvent): void {
+    if (!this.draggable()) return;
+    (event.target as Element).setPointerCapture(event.pointerId);
+    this.held.set({ at: this.along(event), stickOut: this.tool().assembly.stickOut });
+  }
+
+  protected move(event: PointerEvent): void {
+    const held = this.held();
+    if (!held) return;
+    const { cutter, assembly } = this.tool();
+    const moved = assembly.stickOut + this.along(event) - held.at;
+    const stickOut = Math.round(Math.max(cutter.APMX, Math.min(cutter.OAL, moved)) * 2) / 2;
+    this.held.set({ ...held, stickOut });
+  }
+
+  protected drop(): void {
+    const held = this.held();
+    this.held.set(undefined);
+    if (held && held.stickOut !== this.tool().assembly.stickOut) this.stickOut.emit(held.stickOut);
+  }
+
+  /** Place of a pointer along the tool, mm from the tip. */
+  private along(event: PointerEvent): number {
+    const svg = (event.target as SVGGraphicsElement).ownerSVGElement!;
+    return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM()!.inverse()).x;
+  }
 
   protected readonly frame = computed(() => {
     const t = this.tool();
@@ -54,15 +97,15 @@ export class Silhouette {
   });
 
   protected readonly body = computed(() => {
-    const { cutter, assembly } = this.tool();
+    const { cutter } = this.tool();
     const s = cutter.DMM / 2;
     const r = cutter.DC / 2;
-    return `${this.edge()} V ${s} H ${assembly.stickOut} V ${-s} H ${cutter.APMX} V ${-r} Z`;
+    return `${this.edge()} V ${s} H ${this.out()} V ${-s} H ${cutter.APMX} V ${-r} Z`;
   });
 
   protected readonly holder = computed(() => {
-    const { assembly, holder } = this.tool();
-    let x = assembly.stickOut;
+    const { holder } = this.tool();
+    let x = this.out();
     const end = x + this.holderShown();
     const upper: string[] = [];
     const lower: string[] = [];

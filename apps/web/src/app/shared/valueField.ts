@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
-import type { Value } from '@esquisse/core';
-import { readNumber } from './numbers';
+import { readValue, type Value } from '@esquisse/core';
 
 let fields = 0;
 
@@ -77,6 +76,8 @@ export class ValueField {
   readonly optional = input(false);
   readonly placeholder = input('');
   readonly why = input<string>('');
+  /** Values that can be typed by their symbol, mm: `0.3 DC`. */
+  readonly symbols = input<Readonly<Record<string, number>>>({});
   /** Takes the number; gives back why not, or undefined. */
   readonly accept = input.required<(value: number | null) => string | undefined>();
   readonly entered = output<number | null>();
@@ -95,9 +96,9 @@ export class ValueField {
       this.finish(null);
       return;
     }
-    const value = readNumber(text);
-    if (value === undefined) this.problem.set(`"${text}" is not a number.`);
-    else this.finish(value);
+    const typed = readValue(text, this.symbols());
+    if ('problem' in typed) this.problem.set(typed.problem);
+    else this.finish(typed.value);
   }
 
   private finish(value: number | null): void {

@@ -109,6 +109,7 @@ interface Piece {
                   [house]="isHouse(f)"
                   [optional]="!!f.whenEmpty"
                   [placeholder]="f.whenEmpty ?? ''"
+                  [symbols]="symbols()"
                   [why]="f.why ?? ''"
                   [accept]="acceptor(f.key)"
                 />
@@ -201,6 +202,10 @@ export class StepSheet {
     const step = this.step();
     return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
   });
+  protected readonly symbols = computed((): Record<string, number> => {
+    const c = this.tool()?.cutter;
+    return c ? { DC: c.DC, RE: c.RE, APMX: c.APMX } : {};
+  });
   protected readonly vf = computed(() => {
     const t = this.tool();
     return t ? Math.round(t.assembly.fz * t.cutter.ZEFP * t.assembly.n) : 0;
@@ -220,7 +225,8 @@ export class StepSheet {
     if (!job) return [];
     return job.crib.assemblies.flatMap((a) => {
       const tool = toolOf(job.crib, a.id);
-      return tool ? [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(tool) }] : [];
+      if (!tool || (a.retired && a.id !== this.step()?.assemblyId)) return [];
+      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(tool) }];
     });
   });
   private readonly house = computed((): Record<string, Value> => {

@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import { EsquisseError, type Job, parseJob } from '@esquisse/core';
+import { EsquisseError, type Job, parseJob, withFollowingData } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { JobActions, jobFeature } from './job.reducer';
 
@@ -14,7 +14,8 @@ export class Editor {
     const job = this.job();
     if (!job) return 'No job is open.';
     try {
-      const next = parseJob(change(job), 'The job');
+      // speeds and feeds that follow a cut go with whatever it was worked out from
+      const next = parseJob(withFollowingData(parseJob(change(job), 'The job')), 'The job');
       if (JSON.stringify(next) === JSON.stringify(job)) return undefined;
       this.store.dispatch(JobActions.changed(selectStepId === undefined ? { job: next } : { job: next, selectStepId }));
       return undefined;

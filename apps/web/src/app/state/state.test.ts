@@ -2,7 +2,7 @@ import '@angular/compiler';
 import { type Job, kindOf, toolOf } from '@esquisse/core';
 import { describe, expect, it } from 'vitest';
 import { testJob } from '../../../../../packages/core/test/shapes';
-import { readNumber, clock } from '../shared/numbers';
+import { clock } from '../shared/numbers';
 import { motionAt } from '../strip/motionAt';
 import { withAssembly, withNewStep, withoutStep, withStepAt, withValue } from './edit';
 import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
@@ -67,11 +67,6 @@ describe('changes of the plan', () => {
 });
 
 describe('reading and showing', () => {
-  it('numbers are taken with comma or point and with their unit, nothing else is', () => {
-    expect([' 1,5 ', '.25', '-3 mm', '\u22122', '10°'].map(readNumber)).toEqual([1.5, 0.25, -3, -2, 10]);
-    for (const text of ['', 'x', '1.2.3', '1e5', '0x10', '5 kg', 'Infinity']) expect(readNumber(text)).toBeUndefined();
-  });
-
   it('times are shown in hours only when there are any', () => {
     expect([0, 59.6, 61, 3599, 8291].map(clock)).toEqual(['0:00', '1:00', '1:01', '59:59', '2:18:11']);
   });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { cutterProfile } from '../../cutter/library';
+import { cutterProfile, refusesMilling } from '../../cutter/library';
 import { EsquisseError } from '../../errors';
 import { feedsOf, travelTool } from '../../path/forTool';
 import { PathBuilder } from '../../path/toolpath';
@@ -82,7 +82,7 @@ export const levelRoughing: StepKind<Values> = {
       why: '1.4 DC: a helix of 0.2 DC radius still leaves chips a way out (common practice).',
     },
   ],
-  refuses: () => undefined,
+  refuses: (tool) => refusesMilling(tool.cutter),
   house: (tool) => ({
     sideAllowance: 0.4,
     floorAllowance: 0.3,

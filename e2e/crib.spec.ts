@@ -1,0 +1,109 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { idle, openDemo, watchErrors } from './bench';
+
+const rows = '.rows .line';
+
+test('a cutter is found, changed by values relative to it, dragged, and its data follow the cut with their reasons', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await page.getByRole('link', { name: /Crib/ }).click();
+  await expect(page.locator(rows)).toHaveCount(6);
+  await page.getByLabel('Kind of cutter').selectOption('ball');
+  await expect(page.locator(rows)).toHaveCount(3);
+  await page.getByLabel('DC from').fill('5 mm');
+  await page.getByLabel('DC from').press('Enter');
+  await expect(page.locator(rows)).toHaveCount(2);
+  await page.getByLabel('Kind of cutter').selectOption('');
+  await page.getByLabel('Find').fill('bull 16');
+  await expect(page.locator(rows)).toHaveCount(1);
+  await page.locator(rows).first().click();
+
+  // relative to the cutter, refused with the reason where it makes no sense
+  const stickOut = page.getByLabel('Stick-out', { exact: true });
+  await stickOut.fill('4 DC');
+  await stickOut.press('Enter');
+  await expect(stickOut).toHaveValue('64');
+  await stickOut.fill('4 DX');
+  await stickOut.press('Enter');
+  await expect(page.getByText('"DX" is not known here')).toBeVisible();
+  await stickOut.fill('64');
+  await stickOut.press('Enter');
+
+  // the holder is dragged towards the tip: the stick-out gets shorter
+  const handle = page.locator('.big .handle');
+  const box = (await handle.boundingBox())!;
+  await page.mouse.move(box.x + 20, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 10, box.y + box.height / 2, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Number(await stickOut.inputValue())).toBeLessThan(62);
+
+  // speeds and feeds follow the cut, show why, and give way to an override
+  await page.getByTestId('follow').click();
+  const fz = page.locator('[data-key="cut-fz"]');
+  const before = Number(await fz.inputValue());
+  const ae = page.getByLabel('Side step ae', { exact: true });
+  await ae.fill('10 % DC');
+  await ae.press('Enter');
+  await expect(ae).toHaveValue('1.6');
+  await expect(page.getByTestId('cut-phi')).toContainText('36.9');
+  expect(Number(await fz.inputValue())).toBeGreaterThan(before);
+  await page.getByRole('button', { name: /Bending at the tip/ }).click();
+  await expect(page.getByText('beam theory')).toBeVisible();
+  await page.locator('#stiffness').selectOption({ index: 4 });
+  await expect.poll(async () => Number(await fz.inputValue())).toBeLessThan(before * 1.3);
+  await page.locator('[data-key="cut-vc"]').fill('100');
+  await page.locator('[data-key="cut-vc"]').press('Enter');
+  await expect(page.locator('[data-key="cut-n"]')).toHaveValue('1989');
+  await page.getByRole('button', { name: /Cutting speed/ }).click();
+  await page.getByRole('button', { name: 'take the override back' }).click();
+  await expect(page.locator('[data-key="cut-n"]')).toHaveValue('3183');
+  expect(errors).toEqual([]);
+});
+
+test('a table goes out and comes in row by row with a report, thousands of rows stay at hand, and a retired tool is hidden', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: /Crib/ }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'save as CSV' }).click(),
+  ]);
+  const text = readFileSync(await download.path(), 'utf8');
+  const [head, first] = text.split('\r\n') as [string, string];
+  const row = (number: number, name: string): string => first.replace(/^1,[^,]*/, `${number},${name}`);
+  const many = Array.from({ length: 4900 }, (_, k) => row(k + 100, `Bull-nose ${k}`));
+  const bad = row(50, 'No number').replace(/,16,/, ',sixteen,');
+  await page.getByTestId('crib-file').setInputFiles({
+    name: 'tools.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from([head, ...many, bad].join('\n')),
+  });
+  await expect(page.getByTestId('table-report')).toContainText('4900 added, 0 changed, 1 rows left out');
+  await expect(page.getByTestId('table-report')).toContainText('Row 4901, DC');
+  await expect(page.getByText('4906 of 4906')).toBeVisible();
+  // only what is seen is drawn
+  expect(await page.locator(rows).count()).toBeLessThan(60);
+  await page.getByLabel('Find').fill('T4321');
+  await expect(page.locator(rows)).toHaveCount(1);
+  await page.locator(rows).first().click();
+  await page.getByRole('button', { name: 'Retire' }).click();
+  await expect(page.locator(rows)).toHaveCount(0);
+  await page.getByText('retired too').click();
+  await expect(page.locator(rows)).toHaveCount(1);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.getByLabel('Find').fill('');
+  await expect(page.getByText('6 of 6')).toBeVisible();
+  await page.getByTestId('crib-file').setInputFiles({
+    name: 'notes.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('a,b\n1,2'),
+  });
+  await expect(page.getByRole('alert')).toContainText('its heading lacks');
+  await idle(page);
+});

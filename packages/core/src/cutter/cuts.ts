@@ -1,0 +1,9 @@
+/** Kinds of cut, by how much of the cutter is in the steel. */
+export const CUTS = ['slot', 'rough', 'rest', 'finish'] as const;
+export type Cut = (typeof CUTS)[number];
+export const CUT_WORDS: Record<Cut, string> = {
+  slot: 'full slot',
+  rough: 'roughing',
+  rest: 'rest roughing',
+  finish: 'finishing',
+};

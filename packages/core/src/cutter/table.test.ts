@@ -1,0 +1,99 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { testCrib } from '../../test/shapes';
+import { type Crib, cribSchema, refusesMilling, toolsOf } from './library';
+import { cribToCsv, csvIntoCrib, TABLE_COLUMNS } from './table';
+
+const crib = testCrib();
+const empty: Crib = { cutters: [], holders: crib.holders, assemblies: [] };
+const cell = fc.oneof(
+  fc.string(),
+  fc.double().map(String),
+  fc.integer().map(String),
+  fc.constant('Holder'),
+  fc.constant('flat'),
+);
+
+describe('the crib as a table', () => {
+  it('what is written is read back the same, into an empty crib and into itself', () => {
+    const { crib: back, report } = csvIntoCrib(cribToCsv(crib), empty, 'tools.csv');
+    expect(report).toEqual({ added: 4, changed: 0, problems: [] });
+    const bare = (c: Crib): unknown =>
+      toolsOf(c).map(({ assembly: { number, stickOut, n, fz }, cutter }) => [
+        number,
+        stickOut,
+        n,
+        fz,
+        { ...cutter, id: '' },
+      ]);
+    expect(bare(back)).toEqual(bare(crib));
+    const again = csvIntoCrib(cribToCsv(crib), crib, 'tools.csv');
+    expect(again.report).toEqual({ added: 0, changed: 4, problems: [] });
+    expect(again.crib).toEqual(cribSchema.parse(crib));
+  });
+
+  it('bad rows are told with row and column, good ones taken, and the crib given stays as it was', () => {
+    const before = JSON.stringify(crib);
+    const lines = cribToCsv(crib).split('\r\n');
+    const row = (change: Record<string, string>): string =>
+      TABLE_COLUMNS.map((c, i) => change[c] ?? lines[1]!.split(',')[i]!).join(',');
+    const text = [
+      lines[0],
+      row({ T: '11', name: 'new one' }),
+      row({ T: '12', DC: 'ten' }),
+      row({ T: '13', holder: 'nobody' }),
+      row({ T: '14', kind: 'ball' }),
+      row({ T: '2' }),
+      row({ T: '15', stickOut: '500' }),
+    ].join('\n');
+    const { crib: next, report } = csvIntoCrib(text, crib, 'tools.csv');
+    expect(report.added).toBe(1);
+    expect(report.problems.map((p) => [p.row, p.column])).toEqual([
+      [2, 'DC'],
+      [3, 'holder'],
+      [4, 'RE'],
+      [5, 'T'],
+      [6, 'stickOut'],
+    ]);
+    expect(next.assemblies).toHaveLength(5);
+    expect(JSON.stringify(crib)).toBe(before);
+  });
+
+  it('no table, whatever is in it, breaks the crib or throws anything but a sentence', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(cell, { minLength: TABLE_COLUMNS.length, maxLength: TABLE_COLUMNS.length }), {
+          maxLength: 6,
+        }),
+        (rows) => {
+          const quoted = rows.map((r) => r.map((c) => `"${c.replace(/"/g, '""')}"`).join(','));
+          const { crib: next, report } = csvIntoCrib([TABLE_COLUMNS.join(','), ...quoted].join('\n'), crib, 'x.csv');
+          expect(cribSchema.safeParse(next).success).toBe(true);
+          expect(report.added + report.changed + report.problems.length).toBeLessThanOrEqual(rows.length);
+        },
+      ),
+    );
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        expect(() => csvIntoCrib(text, crib, 'x.csv')).toThrowError(/lacks/);
+      }),
+    );
+  });
+
+  it('five thousand rows are written and read back', () => {
+    const one = crib.assemblies[0]!;
+    const many: Crib = {
+      ...crib,
+      assemblies: Array.from({ length: 4999 }, (_, k) => ({ ...one, id: `m${k}`, number: k + 1 })),
+    };
+    const { report } = csvIntoCrib(cribToCsv(many), empty, 'many.csv');
+    expect(report).toEqual({ added: 4999, changed: 0, problems: [] });
+  });
+
+  it('drills, taps and the like stand in the crib, but do not mill surfaces', () => {
+    for (const kind of ['drill', 'tap', 'chamfer', 'bore'] as const)
+      expect(refusesMilling({ kind })).toMatch(/choose an end mill/);
+    for (const kind of ['flat', 'ball', 'bull', 'high-feed', 'face'] as const)
+      expect(refusesMilling({ kind })).toBeUndefined();
+  });
+});

@@ -1,0 +1,374 @@
+import { type Cut, CUT_WORDS } from '../cutter/cuts';
+import type { Cutter, Tool } from '../cutter/library';
+import { feedRate, spindleSpeed } from '../cutter/library';
+import { ENTRY_SHARE } from '../path/forTool';
+import type { Job, Machine, Material } from '../plan/job';
+import {
+  cuttingForce,
+  effectiveDiameter,
+  engagementAngle,
+  FLUTED_SHARE,
+  largestChip,
+  meanChip,
+  tipDeflection,
+} from './quantities';
+
+/** How stiff the whole set-up is, in plain words, each with the factor on the feed: common practice, no source. */
+export const STIFFNESS = [
+  { words: 'heavy machine, block bolted down low', factor: 1.1 },
+  { words: 'sound machine, block held over its whole length', factor: 1 },
+  { words: 'ordinary vise, block stands a little high', factor: 0.9 },
+  { words: 'held on little, or far from the table', factor: 0.75 },
+  { words: 'light machine, or thin steel that rings', factor: 0.6 },
+] as const;
+
+/** Cutting speed of coated carbide in m/min by ISO 513 group and kind of cut: common practice, no source. */
+const SPEEDS: Record<Material['group'], Record<Cut, number>> = {
+  P: { slot: 130, rough: 160, rest: 160, finish: 220 },
+  M: { slot: 70, rough: 90, rest: 90, finish: 120 },
+  K: { slot: 140, rough: 180, rest: 180, finish: 240 },
+  N: { slot: 350, rough: 450, rest: 450, finish: 600 },
+  S: { slot: 35, rough: 50, rest: 50, finish: 70 },
+  H: { slot: 70, rough: 95, rest: 95, finish: 140 },
+};
+/** Chip thickness aimed at, as a share of DC: common practice, no source. */
+const CHIP_SHARE: Record<Cut, number> = { slot: 0.006, rough: 0.008, rest: 0.007, finish: 0.006 };
+const GROUP_CHIP: Record<Material['group'], number> = { P: 1, M: 0.8, K: 1.1, N: 1.5, S: 0.6, H: 0.6 };
+/** A thinner chip may be made up by more feed up to this factor. */
+const MOST_THINNING = 2.2;
+/** Share of the feed at which a cutter plunges. */
+export const PLUNGE_SHARE = 0.25;
+/** The overhang ratio up to which nothing is taken back, and by how much for each further diameter. */
+const FREE_OVERHANG = 3;
+const OVERHANG_LOSS = 0.1;
+const LEAST_OVERHANG = 0.3;
+
+export interface CuttingInput {
+  cutter: Cutter;
+  stickOut: number;
+  material: Material;
+  machine: Machine;
+  cut: Cut;
+  /** mm. */
+  ae: number;
+  ap: number;
+  /** Index into {@link STIFFNESS}. */
+  stiffness: number;
+  /** Values that a person set instead. */
+  overrides?: Partial<Record<OverrideKey, number>>;
+}
+export type OverrideKey = 'vc' | 'n' | 'fz';
+
+export type FigureKey =
+  | 'Deff'
+  | 'phi'
+  | 'vc'
+  | 'n'
+  | 'fz'
+  | 'hex'
+  | 'hm'
+  | 'vf'
+  | 'vEntry'
+  | 'vPlunge'
+  | 'Fc'
+  | 'Pc'
+  | 'Mc'
+  | 'deflection'
+  | 'Q';
+
+/** A figure with its reason. */
+export interface Figure {
+  key: FigureKey;
+  symbol: string;
+  name: string;
+  value: number;
+  unit: string;
+  decimals: number;
+  formula: string;
+  /** The formula with the values put in. */
+  put: string;
+  source: string;
+  /** The machine's limit that holds this figure, in words. */
+  limit?: string;
+  overridden?: boolean;
+}
+
+/** Factor on the feed for a stick-out of so many diameters. */
+export function overhangFactor(stickOut: number, DC: number): number {
+  return Math.max(LEAST_OVERHANG, Math.min(1, 1 - OVERHANG_LOSS * (stickOut / DC - FREE_OVERHANG)));
+}
+
+const f = (value: number, decimals = 2): string => String(Number(value.toFixed(decimals)));
+
+/** All figures of a cut, each with its formula, the values put in, and its source. */
+export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
+  const { cutter, stickOut, material, machine, cut, ap, overrides = {} } = input;
+  const ae = cut === 'slot' ? cutter.DC : Math.min(input.ae, cutter.DC);
+  const out = {} as Record<FigureKey, Figure>;
+  const tell = (figure: Figure): number => {
+    out[figure.key] = figure;
+    return figure.value;
+  };
+  const Deff = tell({
+    key: 'Deff',
+    symbol: 'Deff',
+    name: 'Diameter that cuts at ap',
+    value: effectiveDiameter(cutter.DC, cutter.RE, ap),
+    unit: 'mm',
+    decimals: 2,
+    formula: cutter.RE > 0 ? 'DC - 2 RE + 2 sqrt(ap (2 RE - ap)), DC from ap = RE up' : 'DC',
+    put: `DC ${cutter.DC}, RE ${cutter.RE}, ap ${f(ap, 3)}`,
+    source: 'geometry of the corner',
+  });
+  const phi = tell({
+    key: 'phi',
+    symbol: 'φ',
+    name: 'Engagement angle',
+    value: engagementAngle(Math.min(ae, Deff), Deff),
+    unit: '°',
+    decimals: 1,
+    formula: 'arccos(1 - 2 ae / Deff)',
+    put: `ae ${f(ae, 3)}, Deff ${f(Deff)}`,
+    source: 'ISO 3002-3 quantities; geometry',
+  });
+  const vcTable = SPEEDS[material.group][cut];
+  const wanted = overrides.vc ?? vcTable;
+  const free = overrides.n ?? spindleSpeed(wanted, Deff);
+  const n = Math.max(machine.minSpindle, Math.min(machine.maxSpindle, free));
+  const nLimit =
+    free > machine.maxSpindle
+      ? `the spindle's ${machine.maxSpindle} 1/min hold it back from ${Math.round(free)}`
+      : free < machine.minSpindle
+        ? `the spindle does not turn slower than ${machine.minSpindle} 1/min`
+        : undefined;
+  tell({
+    key: 'vc',
+    symbol: 'vc',
+    name: 'Cutting speed',
+    value: (Math.PI * Deff * n) / 1000,
+    unit: 'm/min',
+    decimals: 0,
+    formula:
+      overrides.n !== undefined || nLimit ? 'π Deff n / 1000' : 'by ISO 513 group and kind of cut, coated carbide',
+    put:
+      overrides.n !== undefined || nLimit
+        ? `Deff ${f(Deff)}, n ${Math.round(n)}`
+        : `group ${material.group}, ${CUT_WORDS[cut]}: ${wanted}`,
+    source: 'common practice, no source',
+    limit: nLimit,
+    overridden: overrides.vc !== undefined,
+  });
+  tell({
+    key: 'n',
+    symbol: 'n',
+    name: 'Spindle speed',
+    value: n,
+    unit: '1/min',
+    decimals: 0,
+    formula: '1000 vc / (π Deff)',
+    put: `vc ${f(wanted, 0)}, Deff ${f(Deff)}`,
+    source: 'ISO 3002 quantities',
+    limit: nLimit,
+    overridden: overrides.n !== undefined,
+  });
+  const stiff = STIFFNESS[input.stiffness] ?? STIFFNESS[1];
+  const overhang = overhangFactor(stickOut, cutter.DC);
+  const chip = CHIP_SHARE[cut] * GROUP_CHIP[material.group] * cutter.DC;
+  const thinning = Math.min(MOST_THINNING, 1 / Math.max(1e-3, largestChip(1, phi)));
+  const fzWanted = overrides.fz ?? chip * thinning * overhang * stiff.factor;
+  const forced = forces({ ...input, ae }, Deff, phi, n, fzWanted);
+  const bind = binding(machine, cutter.ZEFP, n, fzWanted, forced);
+  const fz = fzWanted * bind.factor;
+  tell({
+    key: 'fz',
+    symbol: 'fz',
+    name: 'Feed a tooth',
+    value: fz,
+    unit: 'mm',
+    decimals: 4,
+    formula: 'chip share x DC x thinning 1 / sin φ x overhang x stiffness',
+    put: `${CHIP_SHARE[cut]} x ${GROUP_CHIP[material.group]} x ${cutter.DC} x ${f(thinning)} x ${f(overhang)} (L/D ${f(stickOut / cutter.DC, 1)}) x ${stiff.factor} (${stiff.words})`,
+    source: 'common practice, no source; thinning by geometry',
+    limit: bind.words,
+    overridden: overrides.fz !== undefined,
+  });
+  tell({
+    key: 'hex',
+    symbol: 'hex',
+    name: 'Largest chip thickness',
+    value: largestChip(fz, phi),
+    unit: 'mm',
+    decimals: 4,
+    formula: 'fz sin φ, fz from 90° up',
+    put: `fz ${f(fz, 4)}, φ ${f(phi, 1)}°`,
+    source: 'geometry',
+  });
+  const hm = tell({
+    key: 'hm',
+    symbol: 'hm',
+    name: 'Mean chip thickness',
+    value: meanChip(fz, Math.min(ae, Deff), Deff, phi),
+    unit: 'mm',
+    decimals: 4,
+    formula: 'fz ae / (Deff / 2 φ)',
+    put: `fz ${f(fz, 4)}, ae ${f(Math.min(ae, Deff), 3)}, φ ${f(phi, 1)}°`,
+    source: 'geometry: area of the chip over its length',
+  });
+  const vf = tell({
+    key: 'vf',
+    symbol: 'vf',
+    name: 'Feed',
+    value: feedRate(fz, cutter.ZEFP, n),
+    unit: 'mm/min',
+    decimals: 0,
+    formula: 'fz z n',
+    put: `fz ${f(fz, 4)}, z ${cutter.ZEFP}, n ${Math.round(n)}`,
+    source: 'ISO 3002 quantities',
+    limit: bind.words,
+  });
+  for (const [key, symbol, name, share] of [
+    ['vEntry', 'vf entry', 'Feed into steel, sloping', ENTRY_SHARE],
+    ['vPlunge', 'vf plunge', 'Feed straight down', PLUNGE_SHARE],
+  ] as const)
+    tell({
+      key,
+      symbol,
+      name,
+      value: share * vf,
+      unit: 'mm/min',
+      decimals: 0,
+      formula: `${share} vf`,
+      put: `vf ${Math.round(vf)}`,
+      source: 'common practice, no source',
+    });
+  const { Fc, Pc, Mc, teeth } = forces({ ...input, ae }, Deff, phi, n, fz);
+  tell({
+    key: 'Fc',
+    symbol: 'Fc',
+    name: 'Cutting force, mean',
+    value: Fc,
+    unit: 'N',
+    decimals: 0,
+    formula: 'kc1.1 ap hm^(1 - mc) x teeth in the cut',
+    put: `${material.kc11} x ${f(ap, 3)} x ${f(hm, 4)}^(1 - ${material.mc}) x ${f(teeth)}`,
+    source: 'Kienzle 1952; kc1.1 and mc of the material',
+  });
+  tell({
+    key: 'Pc',
+    symbol: 'Pc',
+    name: 'Cutting power',
+    value: Pc,
+    unit: 'kW',
+    decimals: 2,
+    formula: 'ap ae vf kc / 60 000 000, kc = kc1.1 hm^-mc',
+    put: `${f(ap, 3)} x ${f(ae, 3)} x ${Math.round(vf)} x ${Math.round(material.kc11 * Math.pow(Math.max(hm, 1e-6), -material.mc))}`,
+    source: 'Kienzle 1952; volume removed',
+    limit: bind.which === 'power' ? bind.words : undefined,
+  });
+  tell({
+    key: 'Mc',
+    symbol: 'Mc',
+    name: 'Torque',
+    value: Mc,
+    unit: 'Nm',
+    decimals: 2,
+    formula: '9549 Pc / n',
+    put: `Pc ${f(Pc)}, n ${Math.round(n)}`,
+    source: 'mechanics',
+    limit: bind.which === 'torque' ? bind.words : undefined,
+  });
+  tell({
+    key: 'deflection',
+    symbol: 'δ',
+    name: 'Bending at the tip',
+    value: tipDeflection(Fc, stickOut, cutter.DMM, Math.min(cutter.APMX, stickOut), FLUTED_SHARE * cutter.DC),
+    unit: 'mm',
+    decimals: 4,
+    formula: 'Fc / 3E (APMX³ / I(0.8 DC) + (L³ - APMX³) / I(DMM)), I = π d⁴ / 64',
+    put: `Fc ${f(Fc, 0)}, L ${stickOut}, APMX ${cutter.APMX}, DC ${cutter.DC}, DMM ${cutter.DMM}, E 600 000 N/mm²`,
+    source: 'beam theory; carbide; the holder as stiff',
+  });
+  tell({
+    key: 'Q',
+    symbol: 'Q',
+    name: 'Removal rate',
+    value: (ap * ae * vf) / 1000,
+    unit: 'cm³/min',
+    decimals: 1,
+    formula: 'ap ae vf / 1000',
+    put: `${f(ap, 3)} x ${f(ae, 3)} x ${Math.round(vf)}`,
+    source: 'ISO 3002 quantities',
+  });
+  return out;
+}
+
+function forces(input: CuttingInput, Deff: number, phi: number, n: number, fz: number) {
+  const { cutter, material, ap, ae } = input;
+  const hm = meanChip(fz, Math.min(ae, Deff), Deff, phi);
+  const teeth = Math.max(1, (phi / 360) * cutter.ZEFP);
+  const Fc = cuttingForce(material.kc11, material.mc, ap, hm) * teeth;
+  const kc = material.kc11 * Math.pow(Math.max(hm, 1e-6), -material.mc);
+  const Pc = (ap * ae * feedRate(fz, cutter.ZEFP, n) * kc) / 60e6;
+  return { Fc, Pc, Mc: (9549 * Pc) / n, teeth, mc: material.mc };
+}
+
+/** Which limit of the machine binds, and by what factor the feed gives way: power grows as the feed to the 1 - mc. */
+function binding(
+  machine: Machine,
+  teeth: number,
+  n: number,
+  fz: number,
+  { Pc, Mc, mc }: { Pc: number; Mc: number; mc: number },
+) {
+  const vf = feedRate(fz, teeth, n);
+  const limits: { which: string; factor: number; words: string }[] = [
+    {
+      which: 'feed',
+      factor: machine.maxFeed / vf,
+      words: `the machine's largest feed of ${machine.maxFeed} mm/min holds it`,
+    },
+    {
+      which: 'power',
+      factor: Math.pow(machine.power / Pc, 1 / (1 - mc)),
+      words: `the spindle's ${machine.power} kW hold it`,
+    },
+    {
+      which: 'torque',
+      factor: Math.pow(machine.torque / Mc, 1 / (1 - mc)),
+      words: `the spindle's ${machine.torque} Nm hold it`,
+    },
+  ];
+  const least = limits.reduce((a, b) => (b.factor < a.factor ? b : a));
+  return least.factor < 1 ? least : { which: '', factor: 1, words: undefined };
+}
+
+/** The cut that a tool is mostly used for, to begin with: shares of DC are common practice, no source. */
+export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: number; ap: number } {
+  const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
+  if (cutter.kind === 'ball' || cutter.kind === 'tapered')
+    return { cut: 'finish', ae: round(0.05 * cutter.DC), ap: round(0.03 * cutter.DC) };
+  return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
+}
+
+/** n and fz of all assemblies that follow a cut, worked out again for the job as it is. */
+export function withFollowingData(job: Job): Job {
+  let changed = false;
+  const assemblies = job.crib.assemblies.map((a) => {
+    const cutter = a.data && job.crib.cutters.find((c) => c.id === a.cutterId);
+    if (!a.data || !cutter) return a;
+    const figures = cuttingData({
+      cutter,
+      stickOut: a.stickOut,
+      material: job.material,
+      machine: job.setup.machine,
+      stiffness: job.setup.stiffness,
+      ...a.data,
+    });
+    const n = Math.max(1, Math.round(figures.n.value));
+    const fz = Math.max(1e-4, Math.round(figures.fz.value * 1e4) / 1e4);
+    if (n === a.n && fz === a.fz) return a;
+    changed = true;
+    return { ...a, n, fz };
+  });
+  return changed ? { ...job, crib: { ...job.crib, assemblies } } : job;
+}

@@ -1,0 +1,56 @@
+/** Quantities of milling in the terms of ISO 3002; lengths in mm, angles in degrees where named so, forces in N. */
+
+/** Young's modulus of sintered carbide, N/mm². */
+export const CARBIDE_E = 600_000;
+/** Mean diameter of a fluted length as a share of DC: common practice, no source. */
+export const FLUTED_SHARE = 0.8;
+
+/** Engagement angle φ = arccos(1 - 2 ae / DC), degrees (ISO 3002-3; geometry). */
+export function engagementAngle(ae: number, diameter: number): number {
+  return (Math.acos(Math.max(-1, Math.min(1, 1 - (2 * ae) / diameter))) * 180) / Math.PI;
+}
+
+/** Largest chip thickness hex = fz sin φ up to a quarter turn, then fz, mm. */
+export function largestChip(fz: number, engagementDeg: number): number {
+  return engagementDeg < 90 ? fz * Math.sin((engagementDeg * Math.PI) / 180) : fz;
+}
+
+/** Mean chip thickness over the engagement: area of the comma-shaped chip over its length, hm = fz ae / (DC / 2 φ), mm. */
+export function meanChip(fz: number, ae: number, diameter: number, engagementDeg: number): number {
+  const arc = (diameter / 2) * ((engagementDeg * Math.PI) / 180);
+  return arc > 0 ? (fz * ae) / arc : 0;
+}
+
+/** Diameter that cuts at a depth ap: of a ball 2 sqrt(ap (DC - ap)), of a bull-nose its flat and the same of its corner. */
+export function effectiveDiameter(DC: number, RE: number, ap: number): number {
+  if (RE <= 0 || ap >= RE) return DC;
+  return DC - 2 * RE + 2 * Math.sqrt(ap * (2 * RE - ap));
+}
+
+/** Cutting force Fc = kc1.1 b h^(1 - mc) on one edge (Kienzle 1952), N. */
+export function cuttingForce(kc11: number, mc: number, width: number, chip: number): number {
+  return chip > 0 ? kc11 * width * Math.pow(chip, 1 - mc) : 0;
+}
+
+/** Second moment of area of a round bar, π d⁴ / 64, mm⁴. */
+export function secondMoment(diameter: number): number {
+  return (Math.PI * diameter ** 4) / 64;
+}
+
+/**
+ * Bending at the tip of a cutter held as a cantilever: δ = F L³ / (3 E I) for one diameter (beam theory); with a fluted
+ * length `tip` of another diameter F / 3E (tip³ / I_tip + (L³ - tip³) / I), mm.
+ */
+export function tipDeflection(
+  force: number,
+  stickOut: number,
+  diameter: number,
+  tip = 0,
+  tipDiameter = diameter,
+  modulus = CARBIDE_E,
+): number {
+  const l = Math.min(tip, stickOut);
+  return (
+    (force / (3 * modulus)) * (l ** 3 / secondMoment(tipDiameter) + (stickOut ** 3 - l ** 3) / secondMoment(diameter))
+  );
+}

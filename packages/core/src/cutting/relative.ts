@@ -1,0 +1,77 @@
+import jsep, { type Expression } from 'jsep';
+
+/** A typed value: the number, or what is wrong and at which character. */
+export type Typed = { value: number } | { problem: string };
+
+const MM_PER_INCH = 25.4;
+
+/**
+ * Reads a number as a person types it: `12.5`, `12,5`, `0.3 DC`, `50 % DC`, `2 in`, `(APMX - 1) / 2`. Only arithmetic and
+ * the given symbols; lengths may end in `mm` or `in`.
+ *
+ * @param symbols values of symbols, mm
+ */
+export function readValue(text: string, symbols: Readonly<Record<string, number>> = {}): Typed {
+  const plain = text
+    .trim()
+    .replace(/\u2212/g, '-')
+    .replace(/(\d),(\d)/g, '$1.$2');
+  if (plain === '') return { problem: 'A number is missing.' };
+  // a factor before a symbol, a unit or a bracket multiplies; a per cent sign stands for a hundredth
+  const spelled = plain
+    .replace(/%/g, ' * 0.01 ')
+    .replace(/(\d|\)|\b)\s*\*\s*0\.01\s+(?=[A-Za-z(])/g, '$1 * 0.01 * ')
+    .replace(/((?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?|\))\s*(?=[A-Za-z(])/gi, '$1 * ')
+    .replace(/°\s*$/, '');
+  let tree: Expression;
+  try {
+    tree = jsep(spelled);
+  } catch (error) {
+    const at = (error as { index?: number }).index;
+    return {
+      problem: `"${text.trim()}" cannot be read${at === undefined ? '' : ` from character ${Math.min(at + 1, text.length)} on`}.`,
+    };
+  }
+  try {
+    const value = valueOf(tree, { mm: 1, in: MM_PER_INCH, ...symbols });
+    return Number.isFinite(value) ? { value: tidy(value) } : { problem: `"${text.trim()}" has no finite value.` };
+  } catch (error) {
+    return { problem: (error as Error).message };
+  }
+}
+
+/** Ten decimals are beyond any tolerance and hide the rounding of factors. */
+const tidy = (value: number): number => Math.round(value * 1e10) / 1e10;
+
+function valueOf(node: Expression, symbols: Readonly<Record<string, number>>): number {
+  switch (node.type) {
+    case 'Literal': {
+      const value = (node as { value?: unknown }).value;
+      if (typeof value === 'number') return value;
+      break;
+    }
+    case 'Identifier': {
+      const name = String((node as { name?: unknown }).name);
+      if (Object.hasOwn(symbols, name)) return symbols[name]!;
+      const known = Object.keys(symbols).filter((s) => s !== 'mm' && s !== 'in');
+      throw new Error(`"${name}" is not known here${known.length > 0 ? `; there are ${known.join(', ')}` : ''}.`);
+    }
+    case 'UnaryExpression': {
+      const { operator, argument } = node as unknown as { operator: string; argument: Expression };
+      if (operator === '-') return -valueOf(argument, symbols);
+      if (operator === '+') return valueOf(argument, symbols);
+      break;
+    }
+    case 'BinaryExpression': {
+      const { operator, left, right } = node as unknown as { operator: string; left: Expression; right: Expression };
+      const a = valueOf(left, symbols);
+      const b = valueOf(right, symbols);
+      if (operator === '+') return a + b;
+      if (operator === '-') return a - b;
+      if (operator === '*') return a * b;
+      if (operator === '/') return a / b;
+      break;
+    }
+  }
+  throw new Error('Only numbers, + - * /, brackets and symbols can be used here.');
+}
