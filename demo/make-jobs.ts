@@ -150,7 +150,7 @@ mkdirSync(OUT, { recursive: true });
 for (const made of [
   job('citrus-cavity', 'Citrus press', 'cavity insert', 'citrus-cavity.step', [
     opening,
-    { kind: 'level-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1 } },
+    { kind: 'rest-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1 } },
     skin(0.15),
     finish,
   ]),

@@ -343,6 +343,7 @@ export class PlanSession {
       part: this.machinedPart,
       tool,
       stock: before,
+      leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
       progress: tell('path', 0, 0.6),

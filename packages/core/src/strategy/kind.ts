@@ -32,6 +32,8 @@ export interface StepContext {
   tool: Tool;
   /** Steel before the step; not to be changed. */
   stock: HeightMap;
+  /** Steel above the part along its normal before the step, for each cell of the stock, mm; NaN where there is no part. */
+  leftover: () => Promise<Float32Array>;
   /** Height at which the cutter crosses freely. */
   safeZ: number;
   crew: Crew;

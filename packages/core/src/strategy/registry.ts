@@ -1,10 +1,12 @@
 import type { StepKind } from './kind';
 import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
+import { restRoughing } from './restRoughing';
 
 /** All kinds of step. A new kind is one folder and one line here. */
 export const STEP_KINDS: readonly StepKind[] = [
   levelRoughing as unknown as StepKind,
+  restRoughing as unknown as StepKind,
   parallelPasses as unknown as StepKind,
 ];
 

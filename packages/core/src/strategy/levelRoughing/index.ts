@@ -7,6 +7,7 @@ import { Travel } from '../../path/travel';
 import { spansOf } from '../../plan/crew';
 import { tipGridOver, TipSurface } from '../../region/tipSurface';
 import { coarseMap } from '../../stock/coarse';
+import type { HeightMap } from '../../stock/heightMap';
 import type { StepContext, StepKind, StepPlan } from '../kind';
 import { LevelCutter } from './cutting';
 import { flatsOf, levelHeights, lowestTip } from './heights';
@@ -24,7 +25,7 @@ const COARSE = 2;
 /** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
 const BATCH = 4;
 
-const valuesSchema = z.object({
+export const levelRoughingSchema = z.object({
   sideAllowance: z.number().min(0).max(20),
   floorAllowance: z.number().min(0).max(20),
   ap: z.number().min(0.01).max(100),
@@ -35,7 +36,7 @@ const valuesSchema = z.object({
   rampAngleDeg: z.number().min(0.1).max(30),
   smallestOpening: z.number().min(0).max(1000),
 });
-type Values = z.infer<typeof valuesSchema>;
+type Values = z.infer<typeof levelRoughingSchema>;
 
 const round = (value: number): number => Math.round(value * 1000) / 1000;
 
@@ -44,7 +45,7 @@ export const levelRoughing: StepKind<Values> = {
   name: 'Level roughing',
   group: 'open up',
   about: 'Level by level from the top, in loops that follow the walls at an even side step.',
-  schema: valuesSchema,
+  schema: levelRoughingSchema,
   fields: [
     { key: 'sideAllowance', label: 'Leave on walls', section: 'aim', unit: 'mm' },
     { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
@@ -102,10 +103,15 @@ export const levelRoughing: StepKind<Values> = {
     least: Math.min(v.sideAllowance, v.floorAllowance),
     most: Math.max(v.sideAllowance, v.floorAllowance),
   }),
-  plan,
+  plan: (context, values) => planLevels(context, values, context.stock),
 };
 
-async function plan(context: StepContext, values: Values): Promise<StepPlan> {
+/**
+ * Levels from the top down.
+ *
+ * @param toCut steel that is to be cut: the stock, or only where it stands in a region
+ */
+export async function planLevels(context: StepContext, values: Values, toCut: HeightMap): Promise<StepPlan> {
   const { part, tool, stock, crew } = context;
   const piece = cutterProfile(tool.cutter);
   const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };
@@ -116,8 +122,8 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
     (done) => context.progress((0.3 * done) / 24),
   );
-  const levels = heightsOf(context, values, lowestTip(grid, part.box));
-  const steel = coarseMap(stock, COARSE);
+  const steel = coarseMap(toCut, COARSE);
+  const levels = heightsOf(context, values, lowestTip(grid, part.box), highest(toCut.heights));
   const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
   const loops = await crew.all(
     'levelLoops',
@@ -145,8 +151,8 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   return { path: path.build(), leftOut: cutter.leftOut };
 }
 
-function heightsOf(context: StepContext, values: Values, lowest: number): number[] {
-  const top = Math.min(values.top ?? Infinity, highest(context.stock.heights));
+function heightsOf(context: StepContext, values: Values, lowest: number, highest: number): number[] {
+  const top = Math.min(values.top ?? Infinity, highest);
   const bottom = Math.max(values.bottom ?? -Infinity, lowest, context.stock.floor);
   if (!(bottom < top))
     throw new EsquisseError(

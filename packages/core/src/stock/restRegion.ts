@@ -1,0 +1,70 @@
+import type { HeightMap } from './heightMap';
+
+/** Where steel is thick enough to be cut again. */
+export interface RestRegion {
+  /** The steel where it is to be cut, -Infinity elsewhere. */
+  map: HeightMap;
+  /** mm² in plan. */
+  area: number;
+  /** Steel above the allowance in it, about, mm³. */
+  volume: number;
+}
+
+/**
+ * The steel that stands more than `threshold` above the allowance, normal to the part: the allowance is taken off first.
+ *
+ * @param leftover steel above the part along its normal for each cell, NaN where no part lies below, mm
+ * @param grow the region is made wider by this, mm
+ * @param smallestArea pieces of the region with less plan area, before it is grown, are left out, mm²
+ */
+export function restRegion(
+  stock: HeightMap,
+  leftover: Float32Array,
+  allowance: number,
+  threshold: number,
+  grow: number,
+  smallestArea: number,
+): RestRegion {
+  const { nx, ny, cell, heights } = stock;
+  const thick = new Uint8Array(nx * ny);
+  for (let o = 0; o < thick.length; o++) {
+    const left = leftover[o]!;
+    thick[o] = (Number.isNaN(left) ? heights[o]! > stock.floor : left - allowance > threshold) ? 1 : 0;
+  }
+  dropSmall(thick, nx, ny, smallestArea / (cell * cell));
+  const kept = heights.map(() => -Infinity);
+  let area = 0;
+  let volume = 0;
+  const reach = Math.round(grow / cell);
+  for (let j = 0; j < ny; j++)
+    for (let i = 0; i < nx; i++) {
+      const o = j * nx + i;
+      if (!thick[o]) continue;
+      area += cell * cell;
+      if (!Number.isNaN(leftover[o]!)) volume += (leftover[o]! - allowance) * cell * cell;
+      for (let v = Math.max(0, j - reach); v <= Math.min(ny - 1, j + reach); v++)
+        for (let u = Math.max(0, i - reach); u <= Math.min(nx - 1, i + reach); u++)
+          if ((u - i) ** 2 + (v - j) ** 2 <= reach * reach) kept[v * nx + u] = heights[v * nx + u]!;
+    }
+  return { map: { ...stock, heights: kept }, area, volume };
+}
+
+/** Clears connected pieces (by sides) of fewer cells than `least`. */
+function dropSmall(mask: Uint8Array, nx: number, ny: number, least: number): void {
+  const seen = new Uint8Array(mask.length);
+  for (let start = 0; start < mask.length; start++) {
+    if (!mask[start] || seen[start]) continue;
+    const piece = [start];
+    seen[start] = 1;
+    for (let k = 0; k < piece.length; k++) {
+      const o = piece[k]!;
+      const i = o % nx;
+      for (const n of [i > 0 ? o - 1 : -1, i < nx - 1 ? o + 1 : -1, o - nx, o < nx * (ny - 1) ? o + nx : -1])
+        if (n >= 0 && mask[n] && !seen[n]) {
+          seen[n] = 1;
+          piece.push(n);
+        }
+    }
+    if (piece.length < least) for (const o of piece) mask[o] = 0;
+  }
+}

@@ -1,0 +1,59 @@
+import { z } from 'zod';
+import { restRegion } from '../../stock/restRegion';
+import type { Field, StepContext, StepKind, StepPlan } from '../kind';
+import { levelRoughing, levelRoughingSchema, planLevels } from '../levelRoughing';
+
+const valuesSchema = levelRoughingSchema.extend({
+  threshold: z.number().min(0.005).max(50),
+  grow: z.number().min(0).max(50),
+  smallestArea: z.number().min(0).max(10_000),
+});
+type Values = z.infer<typeof valuesSchema>;
+
+const round = (value: number): number => Math.round(value * 1000) / 1000;
+
+const OWN_FIELDS: Field[] = [
+  {
+    key: 'threshold',
+    label: 'Only where more is left, above the allowance',
+    section: 'limits',
+    unit: 'mm',
+    why: 'The allowance is taken off first. 0.1 mm: tolerances of two roughing steps and a share of the stock cell (common practice).',
+  },
+  { key: 'grow', label: 'Region wider by', section: 'limits', unit: 'mm' },
+  { key: 'smallestArea', label: 'Pieces left out below, mm²', section: 'limits' },
+];
+
+export const restRoughing: StepKind<Values> = {
+  id: 'rest-roughing',
+  name: 'Rest roughing',
+  group: 'clean up',
+  about: 'Level by level, only where earlier steps left more steel than a threshold above the allowance.',
+  schema: valuesSchema,
+  fields: [...levelRoughing.fields, ...OWN_FIELDS],
+  refuses: levelRoughing.refuses,
+  house: (tool) => ({
+    ...(levelRoughing.house(tool) as z.infer<typeof levelRoughingSchema>),
+    threshold: 0.1,
+    grow: round(0.1 * tool.cutter.DC),
+    smallestArea: 1,
+  }),
+  sentence: (v, tool) =>
+    `Clears with {assemblyId|${tool}} only what stands more than {threshold|${v.threshold} mm} above the allowance of ` +
+    `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}, in {ap|${v.ap} mm} levels, ` +
+    `loops {ae|${v.ae} mm} apart, {direction|${v.direction}}.`,
+  leaves: levelRoughing.leaves,
+  plan,
+};
+
+async function plan(context: StepContext, values: Values): Promise<StepPlan> {
+  const region = restRegion(
+    context.stock,
+    await context.leftover(),
+    Math.max(values.sideAllowance, values.floorAllowance),
+    values.threshold,
+    values.grow,
+    values.smallestArea,
+  );
+  return planLevels(context, values, region.map);
+}

@@ -1,0 +1,92 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { crewHere, meshOf, squarePocket, testJob } from '../../../test/shapes';
+import { Motion } from '../../path/toolpath';
+import { PlanSession } from '../../plan/session';
+import { restRegion } from '../../stock/restRegion';
+
+const HALF = 30;
+const ALLOWANCE = 2;
+const inner = HALF - ALLOWANCE;
+const pocket = meshOf(squarePocket(45, HALF, 8, -20));
+
+async function cleared(threshold: number, grow: number) {
+  const allowances = { sideAllowance: ALLOWANCE, floorAllowance: ALLOWANCE };
+  const job = testJob(
+    [
+      { kind: 'level-roughing', assemblyId: 't1', values: { ...allowances, ap: 3, ae: 9, smallestOpening: 30 } },
+      { kind: 'rest-roughing', assemblyId: 't4', values: { ...allowances, ap: 3, ae: 2, threshold, grow } },
+    ],
+    0,
+    { cell: 0.1 },
+  );
+  const session = new PlanSession();
+  session.prepare(job, pocket, 'pocket');
+  await session.evaluate(job, crewHere(), () => undefined);
+  const { after, path, figures } = session.results.get('s2')!;
+  let cells = 0;
+  for (let j = 0; j < after.ny; j++)
+    for (let i = 0; i < after.nx; i++) {
+      const x = Math.abs(after.x0 + (i + 0.5) * after.cell);
+      const y = Math.abs(after.y0 + (j + 0.5) * after.cell);
+      // the floor of the roughed pocket is level at -6
+      if (x < inner && y < inner && after.heights[j * after.nx + i]! > -5.9) cells++;
+    }
+  let alongWalls = 0;
+  for (let k = 1; k < path.x.length; k++)
+    if (path.kind[k] === Motion.cut && Math.min(Math.abs(path.x[k]!), Math.abs(path.y[k]!)) < inner - 13) alongWalls++;
+  return { left: (cells * after.cell * after.cell) / 4, alongWalls, figures };
+}
+
+/** Check 12: common practice, no source; the corner's area is geometry (check 11). */
+describe('rest roughing after a cutter of 25 mm with an allowance of 2 mm, by a cutter of 5 mm', () => {
+  it('0.1 mm above the allowance clears every corner to 1.341 mm² and cuts nothing along the straight walls', async () => {
+    const { left, alongWalls, figures } = await cleared(0.1, 0.5);
+    expect(Math.abs(left - (1 - Math.PI / 4) * 2.5 ** 2)).toBeLessThan(0.25);
+    expect(alongWalls).toBe(0);
+    expect(figures.findings).toEqual([]);
+  });
+
+  it('2 mm above the allowance leaves upstands beside every corner, with or without growing the region by 2 mm', async () => {
+    const clean = (await cleared(0.1, 0.5)).left;
+    expect((await cleared(2, 0)).left).toBeGreaterThan(clean + 0.5);
+    // grown by 2 mm the upstands get smaller, but stay
+    expect((await cleared(2, 2)).left).toBeGreaterThan(clean + 0.1);
+  });
+});
+
+describe('region of a rest step', () => {
+  const frame = { x0: 0, y0: 0, cell: 0.5, nx: 40, ny: 30, floor: -10 };
+
+  it('holds what is thicker than allowance and threshold together, and nothing else; wider never means less', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 3, noNaN: true }), { minLength: 1200, maxLength: 1200 }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0.01, max: 1, noNaN: true }),
+        (left, allowance, threshold) => {
+          const stock = { ...frame, heights: new Float32Array(1200).fill(-1) };
+          const leftover = Float32Array.from(left);
+          const region = restRegion(stock, leftover, allowance, threshold, 0, 0);
+          const kept = region.map.heights.reduce((n, h) => n + (h > -Infinity ? 1 : 0), 0);
+          const thick = leftover.reduce((n, v) => n + (v - allowance > threshold ? 1 : 0), 0);
+          expect(kept).toBe(thick);
+          expect(region.area).toBeCloseTo(thick * 0.25, 6);
+          const wide = restRegion(stock, leftover, allowance, threshold, 1, 0);
+          for (let o = 0; o < 1200; o++)
+            if (region.map.heights[o]! > -Infinity) expect(wide.map.heights[o]).toBe(region.map.heights[o]);
+        },
+      ),
+      { numRuns: 20 },
+    );
+  });
+
+  it('pieces smaller than the smallest area are left out', () => {
+    const stock = { ...frame, heights: new Float32Array(1200).fill(-1) };
+    const leftover = new Float32Array(1200);
+    leftover[5] = 1;
+    for (const o of [200, 201, 240, 241]) leftover[o] = 1;
+    expect(restRegion(stock, leftover, 0.2, 0.1, 0, 0.9).area).toBeCloseTo(1, 6);
+    expect(restRegion(stock, leftover, 0.2, 0.1, 0, 0).area).toBeCloseTo(1.25, 6);
+  });
+});
