@@ -118,6 +118,12 @@ function job(id: string, name: string, setup: string, file: string, steps: Plan[
       safeHeight: 20,
       machine: {
         name: 'Three-axis machining centre',
+        travelX: 800,
+        travelY: 600,
+        travelZ: 500,
+        minSpindle: 50,
+        power: 15,
+        torque: 80,
         rapid: 20_000,
         acceleration: 3000,
         maxSpindle: 18_000,

@@ -40,6 +40,8 @@ export * from './survey/features';
 export * from './survey/seen';
 export * from './survey/surface';
 export * from './survey/tightness';
+export { ROOMY_MM } from './survey/rolling';
+export type { Place } from './survey/bendPeaks';
 export * from './survey/pick';
 export * from './survey/revision';
 export * from './part/outline';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { testCrib, testJob } from '../../test/shapes';
 import { feedRate, spindleSpeed } from '../cutter/library';
-import { type CuttingInput, cuttingData, overhangFactor, STIFFNESS } from './cuttingData';
+import { type CuttingInput, cuttingData, overhangFactor, STIFFNESS, stepLoad } from './cuttingData';
 import { cuttingForce, effectiveDiameter, engagementAngle, largestChip, meanChip, tipDeflection } from './quantities';
 import { readValue } from './relative';
 
@@ -125,6 +125,22 @@ describe('cutting data', () => {
     expect(d.vc.overridden).toBe(true);
     expect(d.n.overridden).toBe(false);
     expect(cuttingData(input({ overrides: { n: 1500 } })).vc.value).toBeCloseTo((Math.PI * 12 * 1500) / 1000, 6);
+  });
+});
+
+describe('load of a step', () => {
+  const tool = { assembly: testCrib().assemblies[1]!, cutter: bull, holder: testCrib().holders[0]! };
+
+  it('grows with depth and side step, and is warned of beyond what machine or cutter bear', () => {
+    const light = stepLoad(job, tool, 2, 0.5);
+    const heavy = stepLoad(job, tool, 5, 2);
+    expect(heavy.power).toBeGreaterThan(light.power);
+    expect(heavy.deflection).toBeGreaterThan(light.deflection);
+    expect(light.warning).toBeUndefined();
+    const weak = { ...job, setup: { ...job.setup, machine: { ...job.setup.machine, power: 0.2 } } };
+    expect(stepLoad(weak, tool, 6, 6).warning).toMatch(/kW, the spindle has 0.2/);
+    const long = { ...tool, assembly: { ...tool.assembly, stickOut: 150 } };
+    expect(stepLoad(job, long, 6, 6).warning).toMatch(/bends the cutter/);
   });
 });
 

@@ -350,6 +350,52 @@ export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: numb
   return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
 }
 
+/** What a step asks of tool and machine at the speed and feed that its assembly is set to. */
+export interface StepLoad {
+  /** Engagement angle, degrees. */
+  phi: number;
+  /** kW. */
+  power: number;
+  /** Bending at the tip, mm. */
+  deflection: number;
+  /** What is more than machine or cutter should bear, in words. */
+  warning?: string;
+}
+
+/** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
+const MOST_BENDING_MM = 0.1;
+
+/** Load of a cut as deep as `ap` and as wide as `ae`, mm, at the assembly's own n and fz. */
+export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: number, ap: number): StepLoad {
+  const { machine } = job.setup;
+  const boundless = { ...machine, power: 1e9, torque: 1e9, maxFeed: 1e9, maxSpindle: 1e9, minSpindle: 1e-9 };
+  const { n, fz, stickOut } = tool.assembly;
+  const d = cuttingData({
+    cutter: tool.cutter,
+    stickOut,
+    material: job.material,
+    machine: boundless,
+    cut: 'rough',
+    ae,
+    ap,
+    stiffness: job.setup.stiffness,
+    overrides: { n, fz },
+  });
+  const warnings = [
+    d.Pc.value > machine.power ? `takes ${d.Pc.value.toFixed(1)} kW, the spindle has ${machine.power}` : '',
+    d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
+    n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
+    d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed}` : '',
+    d.deflection.value > MOST_BENDING_MM ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
+  ].filter(Boolean);
+  return {
+    phi: d.phi.value,
+    power: d.Pc.value,
+    deflection: d.deflection.value,
+    ...(warnings.length > 0 ? { warning: `This cut ${warnings.join('; ')}.` } : {}),
+  };
+}
+
 /** n and fz of all assemblies that follow a cut, worked out again for the job as it is. */
 export function withFollowingData(job: Job): Job {
   let changed = false;

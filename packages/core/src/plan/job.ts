@@ -94,10 +94,10 @@ const travel = z.number().positive().max(20_000);
 
 export const machineSchema = z.object({
   name: z.string().min(1).max(80),
-  /** Travel of the axes, mm. */
-  travelX: travel.default(800),
-  travelY: travel.default(600),
-  travelZ: travel.default(500),
+  /** Travel of the axes, mm; a job that does not tell it is not held back by it. */
+  travelX: travel.default(20_000),
+  travelY: travel.default(20_000),
+  travelZ: travel.default(20_000),
   /** 1/min. */
   minSpindle: z.number().positive().max(200_000).default(50),
   /** Power (kW) and largest torque (Nm) at the spindle. */

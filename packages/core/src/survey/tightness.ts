@@ -1,12 +1,9 @@
-import { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
-import { cross, dot, minus, unit, type Vec3 } from '../geometry/vector';
+import { unit, type Vec3 } from '../geometry/vector';
+import { AGREES, type Found, peaksOf, type Place } from './bendPeaks';
+import { Rolling, ROOMY_MM } from './rolling';
 import { endsOf, type Surface, SHARP_DEG } from './surface';
 
-/** Radii above this count as roomy, mm. */
-export const ROOMY_MM = 16;
-/** A ball may sink this deep into the mesh: chords of a hollow lie inside it by up to the mesh's own deviation, mm. */
-const SINK_MM = 0.02;
 /** Vertices of bends at which a ball is rolled, about at most. */
 const MOST_VERTICES = 20_000;
 /** Points on plane triangles, about at most. */
@@ -17,23 +14,8 @@ const FINE_TRIANGLES = 130_000;
 const SPACING_MM = 2;
 /** An edge that turns less than this belongs to a plane: degrees. */
 const PLANE_DEG = 1;
-/** Two walls face each other when their normals are this opposite: cosine. */
-const OPPOSITE = -0.95;
-const MOST_ROLLS = 12;
-/** A wall across a gap is within this of the far side of the ball between, mm. */
-const ACROSS_MM = 0.1;
 /** Triangles at a sharp inside edge are shown as tight up to this area, mm². */
 const SHARP_AREA_MM2 = 2;
-/** A bend and a ball agree when the radius of the one is at least this share of the other's. */
-const AGREES = 0.75;
-
-/** A place with its figure. */
-export interface Place {
-  value: number;
-  at: Vec3;
-  /** Triangle of the surveyed mesh. */
-  triangle: number;
-}
 
 /** How much room there is at the part's surface. */
 export interface Tightness {
@@ -292,65 +274,6 @@ function pointsOn({ mesh, areas }: Surface, t: number, spacing: number): Vec3[] 
   return out;
 }
 
-/** Balls that touch the surface at a point from outside, shrunk until nothing is in their way. */
-class Rolling {
-  private readonly nearest: ClosestPoint;
-  /** Whether the last ball was stopped by a wall that faces the point's own. */
-  opposite = false;
-
-  constructor(private readonly contact: ContactMesh) {
-    this.nearest = new ClosestPoint(contact);
-  }
-
-  /**
-   * Radius (mm) of the largest ball, at most {@link ROOMY_MM}, that touches at `p` with normal `n`.
-   *
-   * @param guess a radius near the answer: begun with a little more, and more again while that fits
-   */
-  at(p: Vec3, n: Vec3, guess: number): number {
-    this.opposite = false;
-    let r = Math.min(ROOMY_MM, guess * 1.25 + 0.1);
-    let k = 0;
-    while (r < ROOMY_MM && !this.inTheWay(p, n, r)) r = Math.min(ROOMY_MM, 2 * r);
-    for (; k < MOST_ROLLS; k++) {
-      if (!this.inTheWay(p, n, r)) break;
-      const { x, y, z } = this.nearest;
-      const dx = x - p[0];
-      const dy = y - p[1];
-      const dz = z - p[2];
-      const up = dx * n[0] + dy * n[1] + dz * n[2];
-      if (!(up > 1e-9)) break;
-      const next = (dx * dx + dy * dy + dz * dz) / (2 * up);
-      if (!(next < r)) break;
-      r = next;
-    }
-    // something stands right across when it is where the ball is farthest from the place
-    const across = 2 * r;
-    this.opposite =
-      r < ROOMY_MM &&
-      this.nearest.distance(p[0] + n[0] * across, p[1] + n[1] * across, p[2] + n[2] * across, ACROSS_MM) < ACROSS_MM &&
-      this.facing(this.nearest.last, n) < OPPOSITE;
-    return r;
-  }
-
-  /** Cosine between the outward normal of a triangle and `n`. */
-  private facing(triangle: number, n: Vec3): number {
-    const t = this.contact.triangles;
-    const corner = (k: number): Vec3 => [
-      t[9 * triangle + 3 * k]!,
-      t[9 * triangle + 3 * k + 1]!,
-      t[9 * triangle + 3 * k + 2]!,
-    ];
-    const a = corner(0);
-    return dot(unit(cross(minus(corner(1), a), minus(corner(2), a))), n);
-  }
-
-  private inTheWay(p: Vec3, n: Vec3, r: number): boolean {
-    const free = r - SINK_MM;
-    return free > 0 && this.nearest.distance(p[0] + n[0] * r, p[1] + n[1] * r, p[2] + n[2] * r, free) < free;
-  }
-}
-
 /** The vertices beside each vertex, one after another: `around[starts[v]]` to `around[starts[v + 1] - 1]`. */
 interface Neighbours {
   starts: Uint32Array;
@@ -382,46 +305,6 @@ function spreadOut({ starts, around }: Neighbours, looked: Uint8Array, room: Flo
       room[v] = least;
       looked[v] = 1;
     }
-}
-
-/** A place of a hollow, with its radius and the area that it stands for. */
-interface Found extends Place {
-  area: number;
-}
-
-/** Radii a bin wide this share belong together; a radius counts that holds this share of the hollow area. */
-const BIN = 1.06;
-const PEAK_SHARE = 0.02;
-
-/**
- * The radii that many places share: single vertices of a mesh tell their bend with an error of a tenth and more, but
- * around the true radius they gather. Peaks of the area over the logarithm of the radius, each told by its middle.
- */
-function peaksOf(found: Found[]): Place[] {
-  const least = 0.05;
-  const binOf = (value: number): number => Math.max(0, Math.floor(Math.log(value / least) / Math.log(BIN)));
-  const bins = new Float64Array(binOf(ROOMY_MM / AGREES) + 3);
-  let whole = 0;
-  for (const { value, area } of found) {
-    bins[binOf(value)]! += area;
-    whole += area;
-  }
-  if (whole === 0) return [];
-  const around = (k: number): number => (bins[k - 1] ?? 0) + bins[k]! + (bins[k + 1] ?? 0);
-  const out: Place[] = [];
-  let taken = -3;
-  for (let k = 0; k < bins.length; k++) {
-    const here = around(k);
-    if (k - taken < 3 || here < PEAK_SHARE * whole) continue;
-    if (around(k + 1) > here || around(k - 1 < 0 ? 0 : k - 1) > here) continue;
-    const own = found.filter((f) => Math.abs(binOf(f.value) - k) <= 1).sort((a, b) => a.value - b.value);
-    const half = own.reduce((sum, f) => sum + f.area, 0) / 2;
-    let sum = 0;
-    const middle = own.find((f) => (sum += f.area) >= half)!;
-    out.push({ value: middle.value, at: middle.at, triangle: middle.triangle });
-    taken = k;
-  }
-  return out;
 }
 
 /** The middle one of the bends at a vertex and those beside it; Infinity beside a sharp edge and where there is none. */

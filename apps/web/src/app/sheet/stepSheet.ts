@@ -1,5 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
-import { type Field, kindOf, type SheetSection, sideStepFor, toolOf, toolTitle, type Value } from '@esquisse/core';
+import {
+  type Field,
+  kindOf,
+  type SheetSection,
+  sideStepFor,
+  stepLoad,
+  toolOf,
+  toolTitle,
+  type Value,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
@@ -78,6 +87,17 @@ interface Piece {
                   <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
                 </div>
               </div>
+              @if (load(); as l) {
+                <div class="row pencil" data-testid="load">
+                  <span>φ, power, bending</span
+                  ><span class="number"
+                    >{{ mm(l.phi, 0) }}°, {{ mm(l.power, 2) }} kW, {{ mm(l.deflection, 3) }} mm</span
+                  >
+                </div>
+                @if (l.warning) {
+                  <p class="stale" role="note">{{ l.warning }}</p>
+                }
+              }
             }
           </section>
         }
@@ -205,6 +225,13 @@ export class StepSheet {
   protected readonly symbols = computed((): Record<string, number> => {
     const c = this.tool()?.cutter;
     return c ? { DC: c.DC, RE: c.RE, APMX: c.APMX } : {};
+  });
+  /** What the step's own depth and side step ask of tool and machine. */
+  protected readonly load = computed(() => {
+    const job = this.editor.job();
+    const tool = this.tool();
+    const { ae, ap } = this.step()?.values ?? {};
+    return job && tool && typeof ae === 'number' && typeof ap === 'number' ? stepLoad(job, tool, ae, ap) : undefined;
   });
   protected readonly vf = computed(() => {
     const t = this.tool();
