@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import { idle, openDemo, watchErrors } from './bench';
+import { figure, idle, openDemo, openJob, watchErrors } from './bench';
 
 const part = 'demo/parts/trowel-grip.stl';
 
@@ -110,4 +110,28 @@ test('another file: units are doubted, a revision tells what moved, a fixture be
     .setInputFiles({ name: 'grip.stl', mimeType: 'model/stl', buffer: bytes.subarray(0, 5000) });
   await expect(page.getByRole('alert')).toContainText(/cut off|ends/);
   await expect(page.getByText('New revision')).toBeVisible();
+});
+
+test('the steel that a step leaves is saved and taken as the blank of the work that follows', async ({ page }) => {
+  await openDemo(page);
+  await openJob(page, 'Trowel grip, die half');
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('work-out').click();
+  await idle(page);
+  await page.keyboard.press('2');
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-steel').click()]);
+  const steel = readFileSync(await download.path());
+  await page.getByRole('link', { name: /Piece/ }).click();
+  await page.getByTestId('other-file').setInputFiles({ name: 'roughed.stl', mimeType: 'model/stl', buffer: steel });
+  await page.getByLabel('What is roughed.stl').selectOption('blank');
+  await page.getByRole('button', { name: 'Take these in' }).click();
+  await expect(page.getByText('roughed.stl')).toBeVisible();
+  await idle(page);
+  await page.getByLabel('Steel', { exact: true }).first().selectOption('body');
+  await expect(page.getByLabel('Allowance all round')).toBeVisible();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  // the roughed steel stands on the bench before anything is cut
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await page.getByRole('radio', { name: /Leftover/ }).click();
+  await expect.poll(() => figure(page, 'median')).toBeLessThan(2);
 });

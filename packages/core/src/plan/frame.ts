@@ -76,6 +76,8 @@ export function blockInSetup(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: 
 }
 
 const BOX_SLACK_MM = 1e-6;
+/** A body that was machined already may lie below the part by the tolerance it was cut to, mm. */
+const BODY_SLACK_MM = 0.05;
 
 /** Sentences on what keeps a block from holding its part, or the machine from reaching it; empty when nothing does. */
 export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxes): string[] {
@@ -89,7 +91,7 @@ export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxe
     ['Z', 'minZ', 'maxZ'],
   ] as const) {
     const missing = Math.max(block[low] - part[low], part[high] - block[high]);
-    if (missing > BOX_SLACK_MM)
+    if (missing > (job.blank.kind === 'body' ? BODY_SLACK_MM : BOX_SLACK_MM))
       problems.push(
         `The part stands out of the block by ${missing.toFixed(3)} mm in ${axis}; make the block larger in ${axis} or move it.`,
       );

@@ -90,6 +90,11 @@ export class Engine {
     return this.planner.steel(moment);
   }
 
+  /** The steel at a moment as an STL file, in the frame of the part's file. */
+  steelFile(moment: Moment): Promise<Uint8Array> {
+    return this.planner.steelFile(moment);
+  }
+
   leftover(moment: Moment): Promise<LeftoverView> {
     return this.planner.leftover(moment, this.looking.cell);
   }

@@ -38,7 +38,10 @@ import {
   surfaceOf,
   type Toolpath,
   type TriangleMesh,
+  steelSoup,
+  unlaid,
   volumeOf,
+  writeStl,
   type Box,
 } from '@esquisse/core';
 import { wrap } from 'comlink';
@@ -114,6 +117,8 @@ export interface LeftoverView {
 }
 
 const BINS = 12;
+/** Cells of the steel that a file of it holds at most. */
+const MOST_TERRACES = 120_000;
 
 /** The meshes that are taken in, and what was worked out of them once. */
 interface Taken {
@@ -287,6 +292,23 @@ export class Planner {
   /** The steel at a moment. */
   steel(moment: Moment): DrawnSteel {
     return drawn(this.mapAt(moment));
+  }
+
+  /** The steel at a moment as an STL file, in the frame of the part's file, so that it can be another job's blank. */
+  steelFile(moment: Moment): Uint8Array {
+    const map = this.mapAt(moment);
+    const stride = Math.max(1, Math.ceil(Math.sqrt((map.nx * map.ny) / MOST_TERRACES)));
+    const soup = steelSoup(map, stride);
+    const { job, taken } = this;
+    if (job?.part && taken) {
+      const { lay } = job.part;
+      const zero = workZeroPoint(job, laidBoxes(layMesh(taken.part, lay), taken.blank && layMesh(taken.blank, lay)));
+      for (let i = 0; i < soup.length; i += 3) {
+        const p = unlaid(lay, [soup[i]! + zero[0], soup[i + 1]! + zero[1], soup[i + 2]! + zero[2]]);
+        for (let c = 0; c < 3; c++) soup[i + c] = p[c]!;
+      }
+    }
+    return writeStl(soup);
   }
 
   async leftover(moment: Moment, cancel: Int32Array): Promise<LeftoverView> {

@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { css, leftoverColour } from '../bench/palette';
+import { Engine } from '../engine/engine';
+import { saveFile } from '../shared/files';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
@@ -54,6 +57,7 @@ const ROW = 12;
       </dl>
     } @else if (lens() === 'steel') {
       <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
+      <button class="plain" data-testid="save-steel" (click)="save()">save this steel as STL</button>
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
@@ -61,6 +65,8 @@ const ROW = 12;
 })
 export class LensPanel {
   private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
+  private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
   protected readonly view = inject(LensData).leftover;
@@ -110,6 +116,15 @@ export class LensPanel {
         .map((f) => f.join(' '))
         .join(', ')} mm`,
   );
+
+  /** Saves the steel at the playhead, in the frame of the part's file. */
+  protected async save(): Promise<void> {
+    try {
+      saveFile('steel.stl', await this.engine.steelFile(this.moment()), 'model/stl');
+    } catch (error) {
+      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
+    }
+  }
 
   protected choose(lens: Lens): void {
     this.store.dispatch(PlanActions.lensChosen({ lens }));
