@@ -97,6 +97,8 @@ export class Bench {
   readonly pointed = output<{ triangle: number; point: Vec3; reach: number }>();
 
   protected readonly part = computed(() => (this.ready() ? this.engine.piece() : undefined));
+  /** The view is fitted anew for another part only, not for every change of how it lies or is held. */
+  private readonly partKey = computed(() => this.part()?.key);
   private readonly boxes = computed(() => this.part()?.boxes);
   private readonly block = computed(() => {
     const job = this.job();
@@ -177,8 +179,7 @@ export class Bench {
 
   private fitFirst(): void {
     const scene = this.scene();
-    const key = this.part()?.key;
-    if (scene && key) untracked(() => this.look('corner'));
+    if (scene && this.partKey()) untracked(() => this.look('corner'));
   }
 
   private drawPart(): void {
