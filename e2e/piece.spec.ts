@@ -62,9 +62,12 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await name.fill('Machine by the window');
   await name.press('Enter');
   await page.getByRole('button', { name: 'keep in the house list' }).click();
+  await expect(page.getByTestId('house-kept')).toBeVisible();
   await page.reload();
   await idle(page);
   await expect(page.getByLabel('Machine', { exact: true })).toHaveValue('Machine by the window');
+  await expect(page.locator('#machine option', { hasText: 'Machine by the window' })).toHaveCount(1);
+  await expect(page.locator('#machine option')).toHaveCount(4);
   const [lists] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'save the house lists' }).click(),

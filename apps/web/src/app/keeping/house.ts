@@ -89,6 +89,8 @@ const FIRST: HouseLists = {
 export class House {
   private readonly store = inject(Store);
   private readonly lists = signal<HouseLists>(FIRST);
+  /** Whether the last change of the lists is kept in the browser's database. */
+  readonly kept = signal(false);
   readonly materials = computed(() => this.lists().materials);
   readonly machines = computed(() => this.lists().machines);
 
@@ -135,7 +137,11 @@ export class House {
 
   private change(change: (lists: HouseLists) => HouseLists): void {
     this.lists.update(change);
-    void this.guarded(() => keepHouse(this.lists()));
+    this.kept.set(false);
+    void this.guarded(async () => {
+      await keepHouse(this.lists());
+      this.kept.set(true);
+    });
   }
 
   private async guarded(work: () => Promise<void>): Promise<void> {

@@ -139,6 +139,9 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
           }
         }
         <div>
+          @if (house.kept()) {
+            <span class="pencil" data-testid="house-kept">The lists are kept in this browser.</span>
+          }
           <button class="plain" (click)="house.saveFile()">save the house lists</button>
           <button class="plain" (click)="file.click()">read them …</button>
           <input #file type="file" hidden accept=".json" data-testid="house-file" (change)="readLists($event)" />
