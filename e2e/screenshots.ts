@@ -28,6 +28,10 @@ test('pictures of the main views', async ({ page }) => {
   await shot('leftover');
   for (const place of ['Piece', 'Crib']) {
     await page.getByRole('link', { name: new RegExp(place) }).click();
+    if (place === 'Piece') {
+      await expect(page.locator('.advice')).toBeVisible();
+      await page.getByRole('radio', { name: 'Tightness' }).click();
+    }
     await rest();
     await shot(place.toLowerCase());
   }
