@@ -139,6 +139,13 @@ export class App {
     if (file) void this.jobs.openFile(file);
   }
 
+  /** A file that is dropped beside the place that takes it must not be opened in place of the page. */
+  @HostListener('document:dragover', ['$event'])
+  @HostListener('document:drop', ['$event'])
+  protected stay(event: DragEvent): void {
+    event.preventDefault();
+  }
+
   @HostListener('document:keydown', ['$event'])
   protected onKey(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;

@@ -56,7 +56,7 @@ export function cribToCsv(crib: Crib): string {
  * Takes rows of a table into a crib. A row whose number and cutter's name are known changes that assembly; a row with a new
  * number adds one; every other row is left out and told with its column. The crib given stays as it was.
  *
- * @throws EsquisseError `file-kind` when the heading lacks a column
+ * @throws EsquisseError `file-kind` when the heading lacks a column, `value-invalid` when the crib cannot hold all of it
  */
 export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: Crib; report: TableReport } {
   const parsed = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), {
@@ -107,11 +107,36 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
       });
       return;
     }
-    next.cutters[place] = { ...read.cutter, id: old.cutterId };
-    next.assemblies[known] = { ...old, ...read.assembly, id: old.id, cutterId: old.cutterId };
+    next.assemblies[known] = changed(old, read.assembly);
+    if (!sameSizes(next.cutters[place]!, read.cutter)) {
+      // a cutter that stands in another assembly too stays as it is there
+      const shared = next.assemblies.some((a, i) => i !== known && a.cutterId === old.cutterId);
+      const cutterId = shared ? fresh('c') : old.cutterId;
+      if (shared) {
+        cutterIndex.set(cutterId, next.cutters.length);
+        next.cutters.push({ ...read.cutter, id: cutterId });
+        next.assemblies[known] = { ...next.assemblies[known]!, cutterId };
+      } else next.cutters[place] = { ...read.cutter, id: cutterId };
+    }
     report.changed++;
   });
-  return { crib: cribSchema.parse(next), report };
+  const checked = cribSchema.safeParse(next);
+  if (checked.success) return { crib: checked.data, report };
+  const issue = checked.error.issues[0]!;
+  throw new EsquisseError(
+    'value-invalid',
+    `"${source}" does not fit into the crib: ${issue.message}`,
+    issue.path.join('.'),
+  );
+}
+
+/** What a table does not tell of an assembly stays; speed and feed that it sets otherwise are set by hand. */
+function changed(old: Assembly, { holderId, stickOut, n, fz }: Assembly): Assembly {
+  return { ...old, holderId, stickOut, n, fz, data: n === old.n && fz === old.fz ? old.data : null };
+}
+
+function sameSizes(a: Cutter, b: Cutter): boolean {
+  return JSON.stringify({ ...cutterSchema.parse(a), id: '' }) === JSON.stringify({ ...cutterSchema.parse(b), id: '' });
 }
 
 function readRow(

@@ -11,12 +11,14 @@ import type { Job } from './job';
 import { bodyOf, type PlanSession } from './session';
 
 const BANDS = 12;
+/** Feeds are single precision. */
+const FEED_SLACK = 1 + 1e-6;
 /** Steel after the program may differ from the plan's by this, mm: rounding of words to 0.001 on slopes up to 80 degrees. */
 export const SAME_STEEL_MM = 0.01;
 
 /** One line of the check list: what was looked at, and whether it holds. */
 export interface Verdict {
-  id: 'worked-out' | 'findings' | 'words' | 'motions' | 'steel' | 'part';
+  id: 'worked-out' | 'findings' | 'machine' | 'words' | 'motions' | 'steel' | 'part';
   title: string;
   ok: boolean;
   text: string;
@@ -53,7 +55,7 @@ export async function release(job: Job, session: PlanSession, crew: Crew): Promi
     results.map((r, i) => ({ name: job.steps[i]!.name, tool: r.tool, path: r.path })),
     post,
   );
-  const verdicts = [findingsVerdict(job, session)];
+  const verdicts = [findingsVerdict(job, session), machineVerdict(job, session)];
   const control = runControl(posted.text);
   verdicts.push(wordsVerdict(control));
   verdicts.push(...(await steelVerdicts(job, session, control, posted, crew)));
@@ -84,6 +86,54 @@ function findingsVerdict(job: Job, session: PlanSession): Verdict {
     title: 'Nothing but the edges touches steel',
     ok: true,
     text: 'No gouge, no contact of shank or holder, no rapid through steel, no plunge in any step.',
+  };
+}
+
+/** Whether the machine can turn, feed and travel as the plan asks. */
+function machineVerdict(job: Job, session: PlanSession): Verdict {
+  const { machine } = job.setup;
+  const title = 'The machine can do it';
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const [i, step] of job.steps.entries()) {
+    const { tool, path } = session.results.get(step.id)!;
+    const { n } = tool.assembly;
+    const feed = path.feed.reduce((most, f) => (f > most ? f : most), 0);
+    const no = (text: string): Verdict => ({
+      id: 'machine',
+      title,
+      ok: false,
+      text: `Step ${i + 1}: ${text}`,
+      at: { stepId: step.id },
+    });
+    if (n > machine.maxSpindle || n < machine.minSpindle)
+      return no(
+        `T${tool.assembly.number} turns ${n} 1/min, ${machine.name} from ${machine.minSpindle} to ${machine.maxSpindle}.`,
+      );
+    if (feed > machine.maxFeed * FEED_SLACK)
+      return no(`it feeds ${Math.round(feed)} mm/min, ${machine.name} at most ${machine.maxFeed}.`);
+    [path.x, path.y, path.z].forEach((values, k) => {
+      for (const v of values) {
+        if (v < low[k]!) low[k] = v;
+        if (v > high[k]!) high[k] = v;
+      }
+    });
+  }
+  for (const [k, axis] of (['X', 'Y', 'Z'] as const).entries()) {
+    const way = high[k]! - low[k]!;
+    if (way > machine[`travel${axis}`])
+      return {
+        id: 'machine',
+        title,
+        ok: false,
+        text: `The paths reach over ${way.toFixed(1)} mm in ${axis}, ${machine.name} travels ${machine[`travel${axis}`]} mm.`,
+      };
+  }
+  return {
+    id: 'machine',
+    title,
+    ok: true,
+    text: 'Speeds, feeds and ways of all steps are within what the machine turns, feeds and travels.',
   };
 }
 

@@ -98,7 +98,9 @@ export class PlanSession {
     return this.part;
   }
 
+  /** The steel that the work begins with. @throws EsquisseError when there is no part, or what keeps it from being machined */
   get fullBlock(): HeightMap {
+    this.refuseProblem();
     if (!this.block) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
     return this.block;
   }
@@ -126,6 +128,7 @@ export class PlanSession {
     }
     const blockKey = `${partKey}|${JSON.stringify([job.blank, job.cell, job.setup.fixtures])}`;
     if (blockKey === this.blockKey) return;
+    this.blockKey = '';
     const block = translateBox(blockBox(job, boxes), -x, -y, -z);
     this.box = block;
     const held = fixtureMesh(
@@ -138,12 +141,13 @@ export class PlanSession {
     this.block = this.steelOf(job, block, cell, zero, blank);
     this.partMap = undefined;
     this.blockLeftover = undefined;
-    this.blockKey = blockKey;
-    if (job.blank.kind === 'offset' || job.blank.kind === 'fixed') return;
-    const out = standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
-    if (!out) return;
+    const whole = job.blank.kind === 'offset' || job.blank.kind === 'fixed';
+    const out = whole ? undefined : standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
+    if (!out) {
+      this.blockKey = blockKey;
+      return;
+    }
     this.problem = `The part stands out of the blank by ${out.amount.toFixed(2)} mm at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}; give the blank more allowance or move it.`;
-    this.blockKey = '';
     this.refuseProblem();
   }
 
@@ -175,13 +179,18 @@ export class PlanSession {
 
   /** Box of the blank in the frame of the work zero, mm. */
   get blockBox(): Box {
-    const { x0, y0, cell, nx, ny, floor } = this.fullBlock;
-    return this.box ?? { minX: x0, minY: y0, maxX: x0 + nx * cell, maxY: y0 + ny * cell, minZ: floor, maxZ: floor };
+    if (!this.box) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    return this.box;
   }
 
   /** What holds the block, in the frame of the work zero. */
   get heldBy(): ContactMesh | undefined {
     return this.fixtures;
+  }
+
+  /** Refuses to work anything out until the piece is prepared anew. */
+  refuse(problem: string): void {
+    this.problem = problem;
   }
 
   private refuseProblem(): void {

@@ -35,8 +35,8 @@ export interface RevisionReport {
 
 /** Compares two revisions of a part in the same frame by matching their faces. */
 export function compareRevisions(before: TriangleMesh, after: TriangleMesh): RevisionReport {
-  const old = sumsOf(before);
-  const now = sumsOf(after);
+  const old = largest(sumsOf(before));
+  const now = largest(sumsOf(after));
   const taken = new Uint8Array(now.length);
   const left: FaceSum[] = [];
   const levels: { from: number; to: number }[] = [];
@@ -92,6 +92,13 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
   const b = boxOf(after);
   const box = [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
   return { levels, same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
+}
+
+/** A scanned mesh may fall into very many faces: the largest of them tell enough, and comparing all takes too long. */
+const MOST_FACES = 2500;
+
+function largest(faces: FaceSum[]): FaceSum[] {
+  return faces.length <= MOST_FACES ? faces : faces.sort((a, b) => b.area - a.area).slice(0, MOST_FACES);
 }
 
 function sumsOf(mesh: TriangleMesh): FaceSum[] {

@@ -83,14 +83,14 @@ export function endsOf(mesh: TriangleMesh, h: number): [number, number] {
  * Faces of the part: as the file has them, or, for a mesh without faces, grown over edges that turn by less than
  * {@link SHARP_DEG}. Numbers from 0 for each triangle.
  */
-export function facesOf(surface: Surface): { faceOf: Uint32Array; count: number } {
+export function facesOf(surface: Surface): { faceOf: Uint32Array; count: number; fromFile: boolean } {
   const { mesh, count } = surface;
   const fromFile = new Map<number, number>();
   for (const f of mesh.faceOf) if (!fromFile.has(f)) fromFile.set(f, fromFile.size);
   if (fromFile.size > 1)
-    return { faceOf: Uint32Array.from(mesh.faceOf, (f) => fromFile.get(f)!), count: fromFile.size };
+    return { faceOf: Uint32Array.from(mesh.faceOf, (f) => fromFile.get(f)!), count: fromFile.size, fromFile: true };
   const limit = (SHARP_DEG * Math.PI) / 180;
-  return grow(surface, count, (h) => Math.abs(surface.turn[h]!) < limit);
+  return { ...grow(surface, count, (h) => Math.abs(surface.turn[h]!) < limit), fromFile: false };
 }
 
 /** Groups of triangles joined over the edges for which `joins` holds. */

@@ -17,6 +17,8 @@ const NO_DRAFT_DEG = 0.05;
 const WALL_SHARE = 0.02;
 /** A worn, wobbling cutter needs this much room: share of the inside radius that it stays under. */
 export const ROOM_SHARE = 0.05;
+/** Inside radii read from a mesh without faces were up to this share too large (measured on parts with known fillets). */
+const MESH_ERROR = 0.05;
 /** Stick-out beyond the depth, mm: common practice, no source. */
 export const STICK_OUT_MARGIN_MM = 5;
 /** A larger share of hidden surface than this is worth a warning. */
@@ -40,6 +42,8 @@ export interface Survey {
   area: number;
   triangles: number;
   faces: number;
+  /** Whether the faces are the file's own: radii are then told more exactly. */
+  facesFromFile: boolean;
   /** mm² for each {@link SLOPE_BIN_DEG} from level to upright; the last is what looks down. */
   slope: number[];
   /** Slope from level of each triangle, degrees; above 90 looks down. */
@@ -92,13 +96,14 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
   const least = bare.findIndex((a) => a > WALL_SHARE * leaning);
   if (least >= 0) draft.least = least / 10;
   const flats = flatsIn(surface);
-  const { faceOf, count: faces } = facesOf(surface);
+  const { faceOf, count: faces, fromFile: facesFromFile } = facesOf(surface);
   return {
     box,
     volume: Math.abs(volumeOf(mesh)),
     area,
     triangles: count,
     faces,
+    facesFromFile,
     faceOf,
     slope,
     slopeOf,
@@ -126,9 +131,13 @@ function addDraft(draft: Draft, tenths: Float64Array, degrees: number, area: num
   }
 }
 
-/** Largest corner radius that a cutter may have to get into every hollow: 5 % under the tightest inside radius, mm. */
-export function largestRadius(tightest: number): number {
-  return Math.floor(tightest * (1 - ROOM_SHARE) * 100 + 1e-6) / 100;
+/**
+ * Largest corner radius that a cutter may have to get into every hollow: 5 % under the tightest inside radius, and under
+ * what its measuring may be wrong by, mm.
+ */
+export function largestRadius(tightest: number, facesFromFile = true): number {
+  const least = facesFromFile ? tightest : tightest / (1 + MESH_ERROR);
+  return Math.floor(least * (1 - ROOM_SHARE) * 100 + 1e-6) / 100;
 }
 
 /** What to cut it with, in words. */
@@ -136,7 +145,7 @@ export function adviceOf(survey: Survey): string {
   const { tightness, deepest } = survey;
   const tight = tightness.bends[0];
   const radius = tight
-    ? `A corner radius of ${largestRadius(tight.value).toFixed(2)} mm or less gets into every hollow: the tightest inside radius is ${tight.value.toFixed(2)} mm, and a worn, wobbling cutter needs 5 % room.`
+    ? `A corner radius of ${largestRadius(tight.value, survey.facesFromFile).toFixed(2)} mm or less gets into every hollow: the tightest inside radius is ${tight.value.toFixed(2)} mm${survey.facesFromFile ? '' : ', to 5 % on a mesh without faces'}, and a worn, wobbling cutter needs 5 % room.`
     : 'No smooth hollow limits the corner radius.';
   const sharp =
     tightness.sharp.length > 0.5

@@ -44,15 +44,19 @@ export class Engine {
     const stopped = new Promise<never>((_, reject) => {
       this.stopReading = () => reject(new EsquisseError('cancelled', 'Called off.'));
     });
-    // what is read on in the planner after a stop is dropped there by the next file that is taken in
+    // what the planner reads to its end after a stop waits there under a ticket that nobody holds
     return Promise.race([this.planner.read(fileName, bytes, unit), stopped]).finally(
       () => (this.stopReading = undefined),
     );
   }
 
-  /** Lays the piece on the machine as the job says; when that fails, the piece and job before stay. */
-  async prepare(job: Job): Promise<PlanState> {
-    const state = await this.planner.prepare(job);
+  /**
+   * Lays the piece on the machine as the job says; the state tells what keeps it from being machined.
+   *
+   * @param tickets of files that were read for this
+   */
+  async prepare(job: Job, tickets: readonly number[] = []): Promise<PlanState> {
+    const state = await this.planner.prepare(job, tickets);
     this.piece.set(state.piece);
     return state;
   }

@@ -7,20 +7,17 @@ import {
   type Job,
   type LeftoverFigures,
   leftoverFigures,
+  messageOf,
   type Body3,
   boxOf,
   EsquisseError,
   facesOf,
-  filesOf,
   laidBoxes,
   type LaidBoxes,
   layMesh,
-  meshesOfJob,
-  meshFingerprint,
   type MeshReport,
   PlanSession,
   type Progress,
-  type ReadMesh,
   readPart,
   release,
   type Release,
@@ -48,6 +45,7 @@ import { wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
 import type { HelperApi } from './helper.worker';
 import { fileKey, keepMesh, keptMesh } from './meshCache';
+import { PieceFiles, type PieceMeshes } from './pieceFiles';
 import { type PartDrawing, partDrawing } from './partDrawing';
 import { pathCache } from './pathCache';
 import { readStepFile } from './stepReader';
@@ -62,6 +60,8 @@ export interface StepSummary {
 
 /** A file as it was read: what the page tells of it. */
 export interface FileView {
+  /** By which it is taken in. */
+  ticket: number;
   file: string;
   report: MeshReport;
   bodies: Body3[];
@@ -99,6 +99,8 @@ export interface PlanState {
   piece?: PieceView;
   /** The job as it was taken: with heights that follow a new revision. */
   job?: Job;
+  /** What keeps the piece from being machined as it is, as a sentence. */
+  problem?: string;
 }
 
 /** A place on the time line: after motion `motion` of a step, or the full block. */
@@ -120,27 +122,14 @@ const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
 const MOST_TERRACES = 120_000;
 
-/** The meshes that are taken in, and what was worked out of them once. */
-interface Taken {
-  part: TriangleMesh;
-  blank?: TriangleMesh;
-  fixtures: TriangleMesh[];
-  key: string;
-  drawing?: PartDrawing;
-  faces?: number;
-}
-
 /** The planner's thread: holds the plan's results and leads the helpers. Called from the page by messages. */
 export class Planner {
   private readonly session = new PlanSession(pathCache);
   private helpers: Caller[] = [];
   private job?: Job;
-  /** Files of the piece, and files that were read but not taken in yet. */
-  private reads = new Map<string, ReadMesh>();
-  private readonly pending = new Map<string, ReadMesh>();
-  private taken?: Taken;
-  private revision?: RevisionReport;
-  private followed: Followed[] = [];
+  private readonly files = new PieceFiles();
+  private piece?: PieceMeshes;
+  private revision?: { report: RevisionReport; followed: Followed[] };
   private survey?: { key: string; mesh: TriangleMesh; survey: Promise<Survey>; surface?: Surface };
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
@@ -160,8 +149,8 @@ export class Planner {
       read = await readPart(fileName, bytes, unit, readStepFile);
       await keepMesh(key, read);
     }
-    this.pending.set(fileName, read);
     return {
+      ticket: this.files.wait(fileName, read),
       file: fileName,
       report: read.report,
       bodies: read.bodies ?? [],
@@ -171,59 +160,59 @@ export class Planner {
   }
 
   /**
-   * Lays the piece on the machine as the job says; its files were read before.
+   * Lays the piece on the machine as the job says. What keeps it from being machined is told with the state: the job is
+   * taken all the same, so that it can be mended, and nothing is worked out until it is.
    *
-   * @throws what keeps it from being machined, as a sentence; the piece and job before then stay
+   * @param tickets of files that were read for this
    */
-  prepare(job: Job): PlanState {
-    if (!job.part) {
-      this.job = job;
-      this.taken = undefined;
-      return this.state();
+  prepare(job: Job, tickets: readonly number[] = []): PlanState {
+    const before = { id: this.job?.id, part: this.piece?.part, zero: this.zeroHeight() };
+    if (before.id !== job.id) {
+      this.revision = undefined;
+      // steps of two jobs may have the same ids
+      this.session.results.clear();
     }
-    const before = { job: this.job, reads: this.reads, part: this.taken?.part, zero: this.zeroHeight() };
-    const brought = filesOf(job).some(({ file }) => this.pending.has(file));
-    this.reads = new Map(
-      filesOf(job).flatMap(({ file }) => {
-        const read = this.pending.get(file) ?? before.reads.get(file);
-        return read ? [[file, read] as const] : [];
-      }),
-    );
-    this.pending.clear();
-    try {
-      this.lay(job);
-    } catch (error) {
-      // a change that cannot be machined is told and mended; a file that does not fit leaves everything as it was
-      if (brought) {
-        this.reads = before.reads;
-        if (before.job?.part) this.lay(before.job);
-      }
-      throw error;
-    }
-    const another = brought && before.part && before.job?.id === job.id && before.part !== this.taken?.part;
-    if (another) {
-      const report = compareRevisions(layMesh(before.part!, job.part.lay), layMesh(this.taken!.part, job.part.lay));
-      // a part that shares few faces with the one before is another part
-      this.revision = report.same + report.moved.length > report.gone.length ? report : undefined;
-    }
-    if (before.job?.id !== job.id) this.revision = undefined;
     this.job = job;
-    if (another && this.revision) {
-      const { job: moved, followed } = followFaces(job, this.revision.levels, before.zero, this.zeroHeight());
-      this.followed = followed;
-      this.job = moved;
+    this.piece = undefined;
+    this.files.take(job, tickets);
+    if (!job.part) return this.state();
+    let problem: string | undefined;
+    try {
+      this.piece = this.files.meshes(job);
+      this.session.prepare(job, this.piece.part, this.piece.key, this.piece);
+    } catch (error) {
+      problem = messageOf(error);
+      this.session.refuse(problem);
     }
-    return { ...this.state(), piece: this.pieceView(this.job), job: this.job };
+    if (tickets.length > 0 && before.id === job.id) this.compare(before.part, before.zero);
+    return { ...this.state(), job: this.job, piece: this.pieceView(), ...(problem ? { problem } : {}) };
+  }
+
+  /** Tells what a new revision changed, and lets the heights of steps go with their faces. */
+  private compare(before: TriangleMesh | undefined, zeroBefore: number): void {
+    const job = this.job;
+    const now = this.piece?.part;
+    if (!job?.part || !before || !now || before === now) return;
+    const { lay } = job.part;
+    const report = compareRevisions(layMesh(before, lay), layMesh(now, lay));
+    // a part that shares few faces with the one before is another part
+    if (report.same + report.moved.length <= report.gone.length) {
+      this.revision = undefined;
+      return;
+    }
+    const { job: moved, followed } = followFaces(job, report.levels, zeroBefore, this.zeroHeight());
+    this.revision = { report, followed };
+    this.job = moved;
   }
 
   /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
   surveyed(): Promise<Survey> {
     const job = this.job;
-    const taken = this.taken;
-    if (!job?.part || !taken) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    const key = `${taken.key}${JSON.stringify(job.part.lay)}`;
+    const piece = this.piece;
+    if (!job?.part || !piece) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    const key = `${piece.key}${JSON.stringify(job.part.lay)}`;
     if (this.survey?.key !== key) {
-      const mesh = layMesh(taken.part, job.part.lay);
+      const mesh = layMesh(piece.part, job.part.lay);
       const survey = this.crew(new CancelFlag().cell)
         .all('survey', [{ mesh }])
         .then(([found]) => found!);
@@ -242,38 +231,34 @@ export class Planner {
 
   /** Height of the work zero in the laid frame, mm. */
   private zeroHeight(): number {
-    const lay = this.job?.part?.lay;
-    if (!this.job || !lay || !this.taken) return 0;
-    const { part, blank } = this.taken;
-    return workZeroPoint(this.job, laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay)))[2];
+    const boxes = this.boxes();
+    return this.job && boxes ? workZeroPoint(this.job, boxes)[2] : 0;
   }
 
-  private lay(job: Job): void {
-    const meshes = meshesOfJob(job, (file) => this.reads.get(file));
-    const key = [meshes.part, meshes.blank, ...meshes.fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join();
-    this.session.prepare(job, meshes.part, key, meshes);
-    if (this.taken?.key !== key) this.taken = { ...meshes, key };
-  }
-
-  private pieceView(job: Job): PieceView | undefined {
-    const taken = this.taken;
-    if (!taken || !job.part) return undefined;
-    const { part, blank, key } = taken;
-    taken.drawing ??= partDrawing(part);
-    taken.faces ??= facesOf(surfaceOf(part)).count;
-    const { lay } = job.part;
+  private pieceView(): PieceView | undefined {
+    const { job, piece } = this;
+    if (!piece || !job?.part) return undefined;
+    piece.drawing ??= partDrawing(piece.part);
+    piece.faces ??= facesOf(surfaceOf(piece.part)).count;
     return {
-      key,
-      drawing: taken.drawing,
-      boxes: laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay)),
+      key: piece.key,
+      drawing: piece.drawing,
+      boxes: this.boxes()!,
       fixtures: this.session.heldBy?.triangles ?? new Float64Array(),
-      triangles: part.indices.length / 3,
-      faces: taken.faces,
-      volume: Math.abs(volumeOf(part)),
-      bodies: this.reads.get(job.part.file)?.bodies ?? [],
-      revision: this.revision,
-      followed: this.revision ? this.followed : [],
+      triangles: piece.part.indices.length / 3,
+      faces: piece.faces,
+      volume: Math.abs(volumeOf(piece.part)),
+      bodies: this.files.read(job.part.file)?.bodies ?? [],
+      revision: this.revision?.report,
+      followed: this.revision?.followed ?? [],
     };
+  }
+
+  private boxes(): LaidBoxes | undefined {
+    const lay = this.job?.part?.lay;
+    if (!lay || !this.piece) return undefined;
+    const { part, blank } = this.piece;
+    return laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay));
   }
 
   /** Tells which steps are still fresh after the job changed. */
@@ -299,10 +284,11 @@ export class Planner {
     const map = this.mapAt(moment);
     const stride = Math.max(1, Math.ceil(Math.sqrt((map.nx * map.ny) / MOST_TERRACES)));
     const soup = steelSoup(map, stride);
-    const { job, taken } = this;
-    if (job?.part && taken) {
+    const { job } = this;
+    const boxes = this.boxes();
+    if (job?.part && boxes) {
       const { lay } = job.part;
-      const zero = workZeroPoint(job, laidBoxes(layMesh(taken.part, lay), taken.blank && layMesh(taken.blank, lay)));
+      const zero = workZeroPoint(job, boxes);
       for (let i = 0; i < soup.length; i += 3) {
         const p = unlaid(lay, [soup[i]! + zero[0], soup[i + 1]! + zero[1], soup[i + 2]! + zero[2]]);
         for (let c = 0; c < 3; c++) soup[i + c] = p[c]!;

@@ -111,23 +111,13 @@ export class Jobs {
       await this.restored;
       const job = this.job();
       if (!job) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
-      const bytes = await this.readInto(file, unit);
+      const read = await this.read(file, unit);
       const same = job.part?.file === file.name;
       const next: Job = {
         ...job,
         part: { file: file.name, unit, lay: job.part?.lay ?? AS_DRAWN, roles: same ? job.part!.roles : {} },
       };
-      try {
-        await this.swap(next, { [file.name]: bytes });
-      } catch (error) {
-        // a block of fixed size that no longer holds the part gives way to one around the part's box
-        if (!/stands out of the bl/.test(messageOf(error))) throw error;
-        await this.engine.read(file.name, bytes, unit);
-        await this.swap(
-          { ...next, blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 } },
-          { [file.name]: bytes },
-        );
-      }
+      await this.open(next, { [file.name]: read.bytes }, [read.ticket]);
     });
   }
 
@@ -139,9 +129,9 @@ export class Jobs {
       if (!job?.part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
       if (file.name === job.part.file)
         throw new EsquisseError('job-invalid', `"${file.name}" is the part's own file; give its bodies their roles.`);
-      const bytes = await this.readInto(file, unit);
+      const read = await this.read(file, unit);
       const others = [...job.others.filter((o) => o.file !== file.name), { file: file.name, unit, role }];
-      await this.swap({ ...job, others }, { [file.name]: bytes });
+      await this.open({ ...job, others }, { [file.name]: read.bytes }, [read.ticket]);
     });
   }
 
@@ -182,34 +172,37 @@ export class Jobs {
     });
   }
 
-  private async readInto(file: File, unit: 'mm' | 'in'): Promise<Uint8Array> {
+  private async read(file: File, unit: 'mm' | 'in'): Promise<{ bytes: Uint8Array; ticket: number }> {
     this.tell(`reading ${file.name}`);
     const bytes = new Uint8Array(await file.arrayBuffer());
-    await this.engine.read(file.name, bytes, unit);
-    return bytes;
+    return { bytes, ticket: (await this.engine.read(file.name, bytes, unit)).ticket };
   }
 
-  /** Lays the changed job's piece and opens the job; taking back would need the earlier files' meshes. */
-  private async swap(job: Job, files: Record<string, Uint8Array>): Promise<void> {
-    const checked = parseJob(job, 'The job');
-    const state = await this.engine.prepare(checked);
-    const taken = state.job ?? checked;
-    await keepJob(taken, files);
-    this.store.dispatch(JobActions.opened({ job: taken }));
-    this.store.dispatch(PlanActions.partTakenIn({ state }));
-  }
-
+  /** Opens a job with all its files. */
   private async take(job: Job, files: Record<string, Uint8Array>): Promise<void> {
+    const tickets: number[] = [];
     for (const { file, unit } of filesOf(job)) {
       const bytes = files[file];
       if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
       this.tell(`reading ${file}`);
-      await this.engine.read(file, bytes, unit);
+      tickets.push((await this.engine.read(file, bytes, unit)).ticket);
     }
-    const state = await this.engine.prepare(job);
-    await keepJob(job, files);
-    this.store.dispatch(JobActions.opened({ job }));
-    if (job.part) this.store.dispatch(PlanActions.partTakenIn({ state }));
+    await this.open(job, files, tickets);
+  }
+
+  /**
+   * Lays the job's piece and opens it; taking back would need the meshes of earlier files. A job that cannot be machined as
+   * it is opens all the same, with the reason, so that it can be mended.
+   */
+  private async open(job: Job, files: Record<string, Uint8Array>, tickets: readonly number[]): Promise<void> {
+    const checked = parseJob(job, 'The job');
+    const state = await this.engine.prepare(checked, tickets);
+    const taken = state.job ?? checked;
+    await keepJob(taken, files);
+    this.store.dispatch(JobActions.opened({ job: taken }));
+    if (!taken.part) return;
+    this.store.dispatch(PlanActions.partTakenIn({ state }));
+    if (state.problem) throw new EsquisseError('job-invalid', state.problem);
   }
 
   private tell(what: string): void {

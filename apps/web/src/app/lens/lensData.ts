@@ -60,6 +60,8 @@ export class LensData {
           this.shown.set({ steel: view.steel, high: view.high });
         } else this.shown.set({ steel: await this.engine.steel(moment) });
       } catch (error) {
+        this.shown.set(undefined);
+        this.leftover.set(undefined);
         this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
       }
     }

@@ -2,10 +2,10 @@ import { inject, Injectable } from '@angular/core';
 import { messageOf } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { catchError, concat, concatMap, EMPTY, exhaustMap, from, map, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { catchError, concat, concatMap, EMPTY, exhaustMap, from, of, switchMap, tap, withLatestFrom } from 'rxjs';
 import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from './job.reducer';
-import { PlanActions, type Trouble } from './plan.reducer';
+import { PlanActions, planFeature, type Trouble } from './plan.reducer';
 
 /** Thrown errors cross from a worker as plain errors; this one only says that a person called the work off. */
 function isCancelled(error: unknown): boolean {
@@ -28,11 +28,14 @@ export class PlanEffects {
   readonly changed = createEffect(() =>
     this.actions.pipe(
       ofType(JobActions.changed, JobActions.undo, JobActions.redo),
-      withLatestFrom(this.store.select(jobFeature.selectJob)),
-      concatMap(([, job]) =>
-        job?.part && this.engine.piece()
+      withLatestFrom(this.store.select(jobFeature.selectJob), this.store.select(planFeature.selectReady)),
+      concatMap(([, job, ready]) =>
+        job?.part && ready
           ? from(this.engine.prepare(job)).pipe(
-              map((state) => PlanActions.partTakenIn({ state })),
+              concatMap((state) => [
+                PlanActions.partTakenIn({ state }),
+                ...(state.problem ? [PlanActions.failed({ trouble: { message: state.problem, place: 'piece' } })] : []),
+              ]),
               catchError((error: unknown) => failed(error, 'piece')),
             )
           : EMPTY,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { EsquisseError } from '../../errors';
 import { restRegion } from '../../stock/restRegion';
 import type { Field, StepContext, StepKind, StepPlan } from '../kind';
 import { levelRoughing, levelRoughingSchema, planLevels } from '../levelRoughing';
@@ -55,5 +56,11 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     values.grow,
     values.smallestArea,
   );
+  if (region.area === 0)
+    throw new EsquisseError(
+      'step-impossible',
+      `Nowhere does more than ${values.threshold} mm stand above the allowance: there is nothing left for this step. Lower the threshold or remove the step.`,
+      'threshold',
+    );
   return planLevels(context, values, region.map);
 }

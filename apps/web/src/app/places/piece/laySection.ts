@@ -32,7 +32,8 @@ import { directionWords } from './surveyPanel';
           }
         </select>
       </div>
-      <esq-value-field label="Angle" key="turnAngle" [value]="0" unit="°" [accept]="acceptAngle" />
+      <esq-value-field label="Angle" key="turnAngle" [value]="angle()" unit="°" [accept]="acceptAngle" />
+      <button class="press" [disabled]="angle() === 0" (click)="turnBy()">turn by it</button>
       @if (warning(); as w) {
         <p class="wrong" role="note" data-testid="hidden-warning">
           {{ w.text }}
@@ -81,11 +82,16 @@ export class LaySection {
     };
   });
 
-  protected readonly acceptAngle = (value: number | null): string | undefined =>
-    this.editor.change((job) => ({
-      ...job,
-      part: job.part && { ...job.part, lay: layTurned(job.part.lay, this.axis(), value ?? 0) },
-    }));
+  protected readonly angle = signal(0);
+  protected readonly acceptAngle = (value: number | null): string | undefined => {
+    this.angle.set(value ?? 0);
+    return undefined;
+  };
+
+  protected turnBy(): void {
+    this.turn(this.axis(), this.angle());
+    this.angle.set(0);
+  }
 
   protected turn(axis: 'X' | 'Y' | 'Z', degrees: number): void {
     this.set(layTurned(this.lay(), axis, degrees));

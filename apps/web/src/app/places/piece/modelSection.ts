@@ -216,14 +216,8 @@ export class ModelSection {
       else if (role !== 'ignored') await this.jobs.importOther(file, this.unit(), role);
   }
 
-  @HostListener('document:dragover', ['$event'])
-  protected over(event: DragEvent): void {
-    event.preventDefault();
-  }
-
   @HostListener('document:drop', ['$event'])
   protected drop(event: DragEvent): void {
-    event.preventDefault();
     this.bring([...(event.dataTransfer?.files ?? [])], 'part');
   }
 

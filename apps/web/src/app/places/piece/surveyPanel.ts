@@ -235,7 +235,7 @@ function groupFlats(flats: readonly Flat[]) {
       g.area += f.area;
       g.n++;
       g.closed += f.closed > 0.99 ? 1 : 0;
-      g.triangles.push(...f.triangles);
+      g.triangles = g.triangles.concat(f.triangles);
     } else
       groups.push({
         z: f.z,
@@ -263,7 +263,7 @@ function groupHoles(holes: readonly Hole[]) {
     if (known) {
       known.n++;
       known.label = `${known.n} x ${key}`;
-      known.triangles.push(...h.triangles);
+      known.triangles = known.triangles.concat(h.triangles);
     } else
       groups.push({
         key,
