@@ -49,6 +49,8 @@ export * from './plan/blocks';
 export * from './plan/meshes';
 export * from './plan/followFaces';
 export * from './cutting/cuttingData';
+export * from './cutting/following';
+export * from './cutting/practice';
 export * from './cutting/quantities';
 export * from './cutting/relative';
 export * from './cutter/table';

@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { testCrib, testJob } from '../../test/shapes';
 import { feedRate, spindleSpeed } from '../cutter/library';
-import { type CuttingInput, cuttingData, overhangFactor, STIFFNESS, stepLoad } from './cuttingData';
+import { type CuttingInput, cuttingData } from './cuttingData';
+import { stepLoad } from './following';
+import { overhangFactor, STIFFNESS } from './practice';
 import { cuttingForce, effectiveDiameter, engagementAngle, largestChip, meanChip, tipDeflection } from './quantities';
 import { readValue } from './relative';
 

@@ -1,8 +1,9 @@
 import { type Cut, CUT_WORDS } from '../cutter/cuts';
-import type { Cutter, Tool } from '../cutter/library';
+import type { Cutter } from '../cutter/library';
 import { feedRate, spindleSpeed } from '../cutter/library';
 import { ENTRY_SHARE } from '../path/forTool';
-import type { Job, Machine, Material } from '../plan/job';
+import type { Machine, Material } from '../plan/job';
+import { CHIP_SHARE, GROUP_CHIP, MOST_THINNING, overhangFactor, PLUNGE_SHARE, SPEEDS, STIFFNESS } from './practice';
 import {
   cuttingForce,
   effectiveDiameter,
@@ -12,36 +13,6 @@ import {
   meanChip,
   tipDeflection,
 } from './quantities';
-
-/** How stiff the whole set-up is, in plain words, each with the factor on the feed: common practice, no source. */
-export const STIFFNESS = [
-  { words: 'heavy machine, block bolted down low', factor: 1.1 },
-  { words: 'sound machine, block held over its whole length', factor: 1 },
-  { words: 'ordinary vise, block stands a little high', factor: 0.9 },
-  { words: 'held on little, or far from the table', factor: 0.75 },
-  { words: 'light machine, or thin steel that rings', factor: 0.6 },
-] as const;
-
-/** Cutting speed of coated carbide in m/min by ISO 513 group and kind of cut: common practice, no source. */
-const SPEEDS: Record<Material['group'], Record<Cut, number>> = {
-  P: { slot: 130, rough: 160, rest: 160, finish: 220 },
-  M: { slot: 70, rough: 90, rest: 90, finish: 120 },
-  K: { slot: 140, rough: 180, rest: 180, finish: 240 },
-  N: { slot: 350, rough: 450, rest: 450, finish: 600 },
-  S: { slot: 35, rough: 50, rest: 50, finish: 70 },
-  H: { slot: 70, rough: 95, rest: 95, finish: 140 },
-};
-/** Chip thickness aimed at, as a share of DC: common practice, no source. */
-const CHIP_SHARE: Record<Cut, number> = { slot: 0.006, rough: 0.008, rest: 0.007, finish: 0.006 };
-const GROUP_CHIP: Record<Material['group'], number> = { P: 1, M: 0.8, K: 1.1, N: 1.5, S: 0.6, H: 0.6 };
-/** A thinner chip may be made up by more feed up to this factor. */
-const MOST_THINNING = 2.2;
-/** Share of the feed at which a cutter plunges. */
-export const PLUNGE_SHARE = 0.25;
-/** The overhang ratio up to which nothing is taken back, and by how much for each further diameter. */
-const FREE_OVERHANG = 3;
-const OVERHANG_LOSS = 0.1;
-const LEAST_OVERHANG = 0.3;
 
 export interface CuttingInput {
   cutter: Cutter;
@@ -91,11 +62,6 @@ export interface Figure {
   /** The machine's limit that holds this figure, in words. */
   limit?: string;
   overridden?: boolean;
-}
-
-/** Factor on the feed for a stick-out of so many diameters. */
-export function overhangFactor(stickOut: number, DC: number): number {
-  return Math.max(LEAST_OVERHANG, Math.min(1, 1 - OVERHANG_LOSS * (stickOut / DC - FREE_OVERHANG)));
 }
 
 const f = (value: number, decimals = 2): string => String(Number(value.toFixed(decimals)));
@@ -340,81 +306,4 @@ function binding(
   ];
   const least = limits.reduce((a, b) => (b.factor < a.factor ? b : a));
   return least.factor < 1 ? least : { which: '', factor: 1, words: undefined };
-}
-
-/** The cut that a tool is mostly used for, to begin with: shares of DC are common practice, no source. */
-export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: number; ap: number } {
-  const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
-  if (cutter.kind === 'ball' || cutter.kind === 'tapered')
-    return { cut: 'finish', ae: round(0.05 * cutter.DC), ap: round(0.03 * cutter.DC) };
-  return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
-}
-
-/** What a step asks of tool and machine at the speed and feed that its assembly is set to. */
-export interface StepLoad {
-  /** Engagement angle, degrees. */
-  phi: number;
-  /** kW. */
-  power: number;
-  /** Bending at the tip, mm. */
-  deflection: number;
-  /** What is more than machine or cutter should bear, in words. */
-  warning?: string;
-}
-
-/** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
-const MOST_BENDING_MM = 0.1;
-
-/** Load of a cut as deep as `ap` and as wide as `ae`, mm, at the assembly's own n and fz. */
-export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: number, ap: number): StepLoad {
-  const { machine } = job.setup;
-  const boundless = { ...machine, power: 1e9, torque: 1e9, maxFeed: 1e9, maxSpindle: 1e9, minSpindle: 1e-9 };
-  const { n, fz, stickOut } = tool.assembly;
-  const d = cuttingData({
-    cutter: tool.cutter,
-    stickOut,
-    material: job.material,
-    machine: boundless,
-    cut: 'rough',
-    ae,
-    ap,
-    stiffness: job.setup.stiffness,
-    overrides: { n, fz },
-  });
-  const warnings = [
-    d.Pc.value > machine.power ? `takes ${d.Pc.value.toFixed(1)} kW, the spindle has ${machine.power}` : '',
-    d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
-    n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
-    d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed}` : '',
-    d.deflection.value > MOST_BENDING_MM ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
-  ].filter(Boolean);
-  return {
-    phi: d.phi.value,
-    power: d.Pc.value,
-    deflection: d.deflection.value,
-    ...(warnings.length > 0 ? { warning: `This cut ${warnings.join('; ')}.` } : {}),
-  };
-}
-
-/** n and fz of all assemblies that follow a cut, worked out again for the job as it is. */
-export function withFollowingData(job: Job): Job {
-  let changed = false;
-  const assemblies = job.crib.assemblies.map((a) => {
-    const cutter = a.data && job.crib.cutters.find((c) => c.id === a.cutterId);
-    if (!a.data || !cutter) return a;
-    const figures = cuttingData({
-      cutter,
-      stickOut: a.stickOut,
-      material: job.material,
-      machine: job.setup.machine,
-      stiffness: job.setup.stiffness,
-      ...a.data,
-    });
-    const n = Math.max(1, Math.round(figures.n.value));
-    const fz = Math.max(1e-4, Math.round(figures.fz.value * 1e4) / 1e4);
-    if (n === a.n && fz === a.fz) return a;
-    changed = true;
-    return { ...a, n, fz };
-  });
-  return changed ? { ...job, crib: { ...job.crib, assemblies } } : job;
 }

@@ -167,6 +167,33 @@ function doubleArea(p: Float64Array, a: number, b: number, c: number): number {
   return Math.sqrt(nx * nx + ny * ny + nz * nz);
 }
 
+/** Unit normal (three numbers) and area (mm²) of each triangle; a triangle without area gets a normal of zeros. */
+export function facetsOfMesh({ positions: p, indices }: TriangleMesh): { normals: Float64Array; areas: Float64Array } {
+  const normals = new Float64Array(indices.length);
+  const areas = new Float64Array(indices.length / 3);
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = 3 * indices[t]!;
+    const b = 3 * indices[t + 1]!;
+    const c = 3 * indices[t + 2]!;
+    const ux = p[b]! - p[a]!;
+    const uy = p[b + 1]! - p[a + 1]!;
+    const uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[c]! - p[a]!;
+    const vy = p[c + 1]! - p[a + 1]!;
+    const vz = p[c + 2]! - p[a + 2]!;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
+    const by = length || 1;
+    normals[t] = nx / by;
+    normals[t + 1] = ny / by;
+    normals[t + 2] = nz / by;
+    areas[t / 3] = length / 2;
+  }
+  return { normals, areas };
+}
+
 /** Number of edges that belong to one triangle only; 0 for a closed mesh. */
 export function countOpenEdges(mesh: TriangleMesh): number {
   let open = 0;

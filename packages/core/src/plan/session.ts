@@ -7,7 +7,7 @@ import { translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { AS_DRAWN, layMesh } from '../part/lay';
 import { sharedFloat32 } from '../geometry/shared';
 import { timesOf, type Toolpath } from '../path/toolpath';
-import { bodyMap, cylinderMap, outlineMap, standsOut } from '../stock/blank';
+import { standsOut } from '../stock/blank';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
 import { type BandHistory, restoreBand } from '../stock/history';
@@ -22,6 +22,7 @@ import { findingsOf, joinBands, type StepFigures, travelFigures } from './findin
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
 import type { Job, Step } from './job';
+import { startingSteel } from './startingSteel';
 
 /** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
 const CELLS = 420_000;
@@ -138,7 +139,7 @@ export class PlanSession {
     this.fixtures = held && contactMesh(held);
     const area = (block.maxX - block.minX) * (block.maxY - block.minY);
     const cell = job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS));
-    this.block = this.steelOf(job, block, cell, zero, blank);
+    this.block = startingSteel(job.blank, block, cell, zero, blank);
     this.partMap = undefined;
     this.blockLeftover = undefined;
     const whole = job.blank.kind === 'offset' || job.blank.kind === 'fixed';
@@ -149,32 +150,6 @@ export class PlanSession {
     }
     this.problem = `The part stands out of the blank by ${out.amount.toFixed(2)} mm at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}; give the blank more allowance or move it.`;
     this.refuseProblem();
-  }
-
-  /** The steel that the work begins with. */
-  private steelOf(
-    job: Job,
-    block: Box,
-    cell: number,
-    [x, y, z]: readonly [number, number, number],
-    blank: TriangleMesh | undefined,
-  ): HeightMap {
-    const b = job.blank;
-    if (b.kind === 'cylinder') return cylinderMap(block, cell);
-    if (b.kind === 'outline')
-      return outlineMap(
-        block,
-        cell,
-        b.points.map(([px, py]) => [px - x, py - y]),
-      );
-    if (b.kind !== 'body') return blockMap(block, cell);
-    if (!blank)
-      throw new EsquisseError(
-        'job-invalid',
-        'The body that is to be the blank is not there; bring in its file.',
-        'blank',
-      );
-    return bodyMap(contactMesh(translateMesh(blank, -x, -y, -z)), block, cell, b.allowance);
   }
 
   /** Box of the blank in the frame of the work zero, mm. */

@@ -1,18 +1,13 @@
 import { EsquisseError } from '../errors';
 import type { Box } from '../geometry/box';
+import type { PlanCells } from '../geometry/planCells';
 import { sharedFloat32 } from '../geometry/shared';
 
 /** More cells than this are refused: 256 MB of heights. */
 export const MOST_CELLS = 64_000_000;
 
-/** Place and size of a height map. Cell (i, j) has its centre at x0 + (i + 0.5) cell, y0 + (j + 0.5) cell, mm. */
-export interface GridFrame {
-  x0: number;
-  y0: number;
-  cell: number;
-  nx: number;
-  ny: number;
-}
+/** Place and size of a height map. */
+export type GridFrame = PlanCells;
 
 /** Steel as heights over a grid; row j is `heights[j * nx ...]`. `floor` (mm) is the underside of the block: no steel there. */
 export interface HeightMap extends GridFrame {

@@ -1,5 +1,6 @@
 import type { Vec3 } from '../geometry/vector';
 import { boxOfPositions } from '../geometry/box';
+import { cellsUnder } from '../geometry/planCells';
 import { AS_DRAWN, layMesh, layWithZ } from '../part/lay';
 import type { Surface } from './surface';
 import { middleOf, surfaceOf } from './surface';
@@ -70,34 +71,17 @@ export function hiddenByDirection(surface: Surface): { up: Vec3; share: number }
 /** Highest place of the part over the middle of each cell; upright facets have no plan and are left to those beside them. */
 function topsOf({ mesh, count, normals }: Surface, x0: number, y0: number, cell: number) {
   const { positions: p, indices } = mesh;
-  const n = CELLS + 2;
-  const heights = new Float32Array(n * n).fill(-Infinity);
+  // a border of empty cells all round
+  const cells = { x0: x0 - cell, y0: y0 - cell, cell, nx: CELLS + 2, ny: CELLS + 2 };
+  const heights = new Float32Array(cells.nx * cells.ny).fill(-Infinity);
   for (let t = 0; t < count; t++) {
     const nz = normals[3 * t + 2]!;
     if (Math.abs(nz) < UPRIGHT) continue;
-    const a = 3 * indices[3 * t]!;
-    const b = 3 * indices[3 * t + 1]!;
-    const c = 3 * indices[3 * t + 2]!;
-    const [ax, ay, bx, by, cx, cy] = [p[a]!, p[a + 1]!, p[b]!, p[b + 1]!, p[c]!, p[c + 1]!];
-    const way = Math.sign((bx - ax) * (cy - ay) - (cx - ax) * (by - ay));
-    const j0 = Math.ceil((Math.min(ay, by, cy) - y0) / cell + 0.5);
-    const j1 = Math.floor((Math.max(ay, by, cy) - y0) / cell + 0.5);
-    const i0 = Math.ceil((Math.min(ax, bx, cx) - x0) / cell + 0.5);
-    const i1 = Math.floor((Math.max(ax, bx, cx) - x0) / cell + 0.5);
-    for (let j = j0; j <= j1; j++) {
-      const y = y0 + (j - 0.5) * cell;
-      for (let i = i0; i <= i1; i++) {
-        const x = x0 + (i - 0.5) * cell;
-        if (
-          way * ((bx - ax) * (y - ay) - (x - ax) * (by - ay)) < 0 ||
-          way * ((cx - bx) * (y - by) - (x - bx) * (cy - by)) < 0 ||
-          way * ((ax - cx) * (y - cy) - (x - cx) * (ay - cy)) < 0
-        )
-          continue;
-        const z = p[a + 2]! - ((x - ax) * normals[3 * t]! + (y - ay) * normals[3 * t + 1]!) / nz;
-        if (z > heights[j * n + i]!) heights[j * n + i] = z;
-      }
-    }
+    const [a, b, c] = [3 * indices[3 * t]!, 3 * indices[3 * t + 1]!, 3 * indices[3 * t + 2]!];
+    cellsUnder(p[a]!, p[a + 1]!, p[b]!, p[b + 1]!, p[c]!, p[c + 1]!, cells, (at, x, y) => {
+      const z = p[a + 2]! - ((x - p[a]!) * normals[3 * t]! + (y - p[a + 1]!) * normals[3 * t + 1]!) / nz;
+      if (z > heights[at]!) heights[at] = z;
+    });
   }
   return {
     /** The lowest top of the cell and those beside it, -Infinity where one is empty: what stands beside hides nothing. */
@@ -106,7 +90,7 @@ function topsOf({ mesh, count, normals }: Surface, x0: number, y0: number, cell:
       const j = Math.floor((y - y0) / cell) + 1;
       let low = Infinity;
       for (let v = j - 1; v <= j + 1; v++)
-        for (let u = i - 1; u <= i + 1; u++) low = Math.min(low, heights[v * n + u] ?? -Infinity);
+        for (let u = i - 1; u <= i + 1; u++) low = Math.min(low, heights[v * cells.nx + u] ?? -Infinity);
       return low;
     },
   };

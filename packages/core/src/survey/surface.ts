@@ -1,5 +1,5 @@
 import { edgePairs } from '../geometry/edgePairs';
-import type { TriangleMesh } from '../geometry/mesh';
+import { facetsOfMesh, type TriangleMesh } from '../geometry/mesh';
 
 /** Facets that turn by more than this along an edge meet at a sharp edge: degrees. */
 export const SHARP_DEG = 25;
@@ -22,27 +22,7 @@ export interface Surface {
 export function surfaceOf(mesh: TriangleMesh): Surface {
   const { positions: p, indices } = mesh;
   const count = indices.length / 3;
-  const normals = new Float64Array(3 * count);
-  const areas = new Float64Array(count);
-  for (let t = 0; t < count; t++) {
-    const a = 3 * indices[3 * t]!;
-    const b = 3 * indices[3 * t + 1]!;
-    const c = 3 * indices[3 * t + 2]!;
-    const ux = p[b]! - p[a]!;
-    const uy = p[b + 1]! - p[a + 1]!;
-    const uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!;
-    const vy = p[c + 1]! - p[a + 1]!;
-    const vz = p[c + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-    normals[3 * t] = nx / l;
-    normals[3 * t + 1] = ny / l;
-    normals[3 * t + 2] = nz / l;
-    areas[t] = l / 2;
-  }
+  const { normals, areas } = facetsOfMesh(mesh);
   const pair = edgePairs(indices, p.length / 3);
   const twin = new Int32Array(3 * count).fill(-1);
   for (let h = 0; h < 3 * count; h++) {

@@ -9,11 +9,9 @@ import {
   DoubleSide,
   EdgesGeometry,
   Group,
-  LatheGeometry,
   Matrix4,
   Raycaster,
   LineBasicMaterial,
-  LineDashedMaterial,
   LineSegments,
   type Material,
   Mesh,
@@ -30,6 +28,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { DrawnSteel } from '../engine/display';
 import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
+import { boxLines, cornerColours, lambert, pathLines, prismLines, spindleGlyph, toolSolids, zeroGlyph } from './solids';
 import { type CellColour, steelGeometry } from './steelMesh';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
@@ -351,152 +350,4 @@ function free(object: Object3D): void {
     own.geometry?.dispose();
     (own.material as Material | undefined)?.dispose();
   });
-}
-
-function lambert(colour: string): MeshLambertMaterial {
-  return new MeshLambertMaterial({ color: new Color(colour), side: DoubleSide });
-}
-
-function boxLines(box: Box, colour: string): LineSegments {
-  const [x, X, y, Y, z, Z] = [box.minX, box.maxX, box.minY, box.maxY, box.minZ, box.maxZ];
-  const corners = [x, y, z, X, y, z, X, Y, z, x, Y, z, x, y, Z, X, y, Z, X, Y, Z, x, Y, Z];
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(new Float32Array(corners), 3));
-  geometry.setIndex([0, 1, 1, 2, 2, 3, 3, 0, 4, 5, 5, 6, 6, 7, 7, 4, 0, 4, 1, 5, 2, 6, 3, 7]);
-  return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
-}
-
-/** Upright walls over a closed outline, as thin lines at both ends. */
-function prismLines(outline: readonly (readonly [number, number])[], box: Box, colour: string): LineSegments {
-  const points: number[] = [];
-  outline.forEach(([x, y], k) => {
-    const [u, v] = outline[(k + 1) % outline.length]!;
-    points.push(x, y, box.minZ, u, v, box.minZ, x, y, box.maxZ, u, v, box.maxZ);
-    if (k % Math.ceil(outline.length / 4) === 0) points.push(x, y, box.minZ, x, y, box.maxZ);
-  });
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-  return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
-}
-
-/** The spindle's nose above the block, looking down: from where the tool comes. */
-function spindleGlyph(box: Box, size: number, palette: Palette): Group {
-  const r = size * 0.4;
-  const nose = turned(
-    [
-      new Vector2(0, 0),
-      new Vector2(r * 0.2, 0),
-      new Vector2(r * 0.2, r * 1.5),
-      new Vector2(r * 0.75, r * 1.6),
-      new Vector2(r, r * 2.6),
-      new Vector2(r, r * 4),
-    ],
-    palette.graphite,
-    palette,
-  ) as Group;
-  nose.traverse((o) => {
-    const material = (o as Partial<Mesh>).material as Material | undefined;
-    if (material) Object.assign(material, { transparent: true, opacity: 0.55 });
-  });
-  nose.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.maxZ + size * 0.4);
-  return nose;
-}
-
-/** Three corners a triangle from one colour a triangle. */
-function cornerColours(colours: Float32Array): Float32Array {
-  const out = new Float32Array(3 * colours.length);
-  for (let t = 0; t < colours.length; t += 3)
-    for (let c = 0; c < 3; c++) {
-      out[3 * t + 3 * c] = colours[t]!;
-      out[3 * t + 3 * c + 1] = colours[t + 1]!;
-      out[3 * t + 3 * c + 2] = colours[t + 2]!;
-    }
-  return out;
-}
-
-/** Work zero: three strokes, Z with the arrow of the spindle. */
-function zeroGlyph(size: number, palette: Palette): Group {
-  const group = new Group();
-  const stroke = (points: number[], colour: string): void => {
-    const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-    const lines = new LineSegments(geometry, new LineBasicMaterial({ color: colour, depthTest: false }));
-    lines.renderOrder = 5;
-    group.add(lines);
-  };
-  const head = size * 0.16;
-  stroke([0, 0, 0, size, 0, 0, 0, 0, 0, 0, size, 0], palette.ink);
-  stroke([0, 0, 0, 0, 0, size, 0, 0, size, head, 0, size - head, 0, 0, size, -head, 0, size - head], palette.sanguine);
-  return group;
-}
-
-function pathLines(
-  path: Toolpath,
-  from: number,
-  upTo: number,
-  kinds: Motion[],
-  colour: string,
-  dashed: boolean,
-): LineSegments | undefined {
-  const points: number[] = [];
-  for (let i = from; i <= Math.min(upTo, path.x.length - 1); i++)
-    if (kinds.includes(path.kind[i]!))
-      points.push(path.x[i - 1]!, path.y[i - 1]!, path.z[i - 1]!, path.x[i]!, path.y[i]!, path.z[i]!);
-  if (points.length === 0) return undefined;
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-  const material = dashed
-    ? new LineDashedMaterial({ color: colour, dashSize: 2, gapSize: 2, transparent: true, opacity: 0.7 })
-    : new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.4 });
-  const lines = new LineSegments(geometry, material);
-  if (dashed) lines.computeLineDistances();
-  return lines;
-}
-
-/** Flutes, shank and holder as turned solids with their outlines. */
-function toolSolids(tool: Tool, palette: Palette): Object3D[] {
-  const { cutter, assembly, holder } = tool;
-  const R = cutter.DC / 2;
-  const flat = R - cutter.RE;
-  const nose: Vector2[] = [new Vector2(0, 0), new Vector2(flat, 0)];
-  for (let k = 1; cutter.RE > 0 && k <= 12; k++) {
-    const a = (k / 12) * (Math.PI / 2);
-    nose.push(new Vector2(flat + cutter.RE * Math.sin(a), cutter.RE * (1 - Math.cos(a))));
-  }
-  nose.push(new Vector2(R, cutter.APMX), new Vector2(0, cutter.APMX));
-  const shank = cutter.DMM / 2;
-  const solids = [
-    turned(nose, '#d8cfa8', palette),
-    turned(
-      [
-        new Vector2(0, cutter.APMX),
-        new Vector2(shank, cutter.APMX),
-        new Vector2(shank, assembly.stickOut),
-        new Vector2(0, assembly.stickOut),
-      ],
-      '#c3c6cb',
-      palette,
-    ),
-  ];
-  let z = assembly.stickOut;
-  for (const f of holder.stack) {
-    const outline = [
-      new Vector2(0, z),
-      new Vector2(f.bottomDiameter / 2, z),
-      new Vector2(f.topDiameter / 2, z + f.length),
-      new Vector2(0, z + f.length),
-    ];
-    solids.push(turned(outline, '#9da1a8', palette));
-    z += f.length;
-  }
-  return solids;
-}
-
-function turned(outline: Vector2[], colour: string, palette: Palette): Object3D {
-  const geometry = new LatheGeometry(outline, 40);
-  geometry.rotateX(Math.PI / 2);
-  const group = new Group();
-  group.add(new Mesh(geometry, lambert(colour)));
-  group.add(new LineSegments(new EdgesGeometry(geometry, 35), new LineBasicMaterial({ color: palette.ink })));
-  return group;
 }

@@ -1,4 +1,4 @@
-import type { TriangleMesh } from '@esquisse/core';
+import { facetsOfMesh, type TriangleMesh } from '@esquisse/core';
 
 /** Facets that turn by more than this at a corner are drawn with an edge between them: cosine of 25 degrees. */
 const SMOOTH_COS = Math.cos((25 * Math.PI) / 180);
@@ -13,7 +13,7 @@ export interface PartDrawing {
 export function partDrawing(mesh: TriangleMesh): PartDrawing {
   const { positions: p, indices } = mesh;
   const corners = indices.length;
-  const facet = facetNormals(mesh);
+  const facet = facetsOfMesh(mesh).normals;
   // the corners around each vertex, one after another
   const starts = new Uint32Array(p.length / 3 + 1);
   for (let c = 0; c < corners; c++) starts[indices[c]! + 1]!++;
@@ -47,29 +47,6 @@ export function partDrawing(mesh: TriangleMesh): PartDrawing {
     positions[3 * c + 2] = p[3 * v + 2]!;
   }
   return { positions, normals };
-}
-
-function facetNormals({ positions: p, indices }: TriangleMesh): Float32Array {
-  const out = new Float32Array(indices.length);
-  for (let t = 0; t < indices.length; t += 3) {
-    const a = 3 * indices[t]!;
-    const b = 3 * indices[t + 1]!;
-    const c = 3 * indices[t + 2]!;
-    const ux = p[b]! - p[a]!;
-    const uy = p[b + 1]! - p[a + 1]!;
-    const uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!;
-    const vy = p[c + 1]! - p[a + 1]!;
-    const vz = p[c + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-    out[t] = nx / length;
-    out[t + 1] = ny / length;
-    out[t + 2] = nz / length;
-  }
-  return out;
 }
 
 function shared(length: number): Float32Array {
