@@ -88,15 +88,13 @@ test('a part from an STL file, block and work zero, saved to one file and opened
   await page
     .getByTestId('part-file')
     .setInputFiles({ name: 'small.stl', mimeType: 'model/stl', buffer: Buffer.from(`${text}endsolid block\n`) });
-  await expect(page.locator('.sentence')).toContainText(
-    '40.0 x 30.0 x 12.0 mm, out of a block of 40.0 x 30.0 x 13.0 mm',
-  );
-  const side = page.getByLabel('Steel X low side', { exact: true });
+  await expect(page.locator('.sentence')).toContainText('40.0 x 30.0 x 12.0 mm, out of 40.0 x 30.0 x 13.0 mm');
+  const side = page.getByLabel('Steel at −X', { exact: true });
   await side.fill('5');
   await side.press('Enter');
-  await expect(page.locator('.sentence')).toContainText('a block of 45.0 x 30.0 x 13.0 mm');
+  await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
   await page.getByRole('button', { name: 'X low, Y low' }).click();
-  await expect(page.locator('.sentence')).toContainText('the corner of X low side and Y low side');
+  await expect(page.getByTestId('probe')).toContainText('the corner of the -X side and the -Y side');
   await idle(page);
 
   await page.getByRole('button', { name: 'Jobs' }).click();
@@ -107,6 +105,6 @@ test('a part from an STL file, block and work zero, saved to one file and opened
   const zip = readFileSync(await download.path());
   await openJob(page, 'Citrus press, core insert');
   await page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
-  await expect(page.locator('.sentence')).toContainText('a block of 45.0 x 30.0 x 13.0 mm');
+  await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
   await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
 });

@@ -36,9 +36,10 @@ export class PieceFiles {
       const found = this.waiting.get(ticket);
       if (found && named.has(found.file)) next.set(found.file, found.read);
     }
-    // whatever was read before the newest of them was stopped or failed
-    const newest = Math.max(0, ...tickets);
-    for (const ticket of this.waiting.keys()) if (ticket <= newest) this.waiting.delete(ticket);
+    // whatever was read before them was taken in, stopped or failed; they stay until the next, to be taken in again when the
+    // job was changed meanwhile
+    const oldest = tickets.length > 0 ? Math.min(...tickets) : 0;
+    for (const ticket of this.waiting.keys()) if (ticket < oldest) this.waiting.delete(ticket);
     const same = next.size === this.reads.size && [...next].every(([file, read]) => this.reads.get(file) === read);
     if (!same) this.reads = next;
   }

@@ -109,15 +109,13 @@ export class Jobs {
   importPart(file: File, unit: 'mm' | 'in'): Promise<void> {
     return this.guarded(async () => {
       await this.restored;
-      const job = this.job();
-      if (!job) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
+      if (!this.job()) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
       const read = await this.read(file, unit);
-      const same = job.part?.file === file.name;
-      const next: Job = {
-        ...job,
-        part: { file: file.name, unit, lay: job.part?.lay ?? AS_DRAWN, roles: same ? job.part!.roles : {} },
-      };
-      await this.open(next, { [file.name]: read.bytes }, [read.ticket]);
+      await this.takeIn(file.name, read, (job) => {
+        const same = job.part?.file === file.name;
+        const roles = same ? job.part!.roles : {};
+        return { ...job, part: { file: file.name, unit, lay: job.part?.lay ?? AS_DRAWN, roles } };
+      });
     });
   }
 
@@ -130,9 +128,25 @@ export class Jobs {
       if (file.name === job.part.file)
         throw new EsquisseError('job-invalid', `"${file.name}" is the part's own file; give its bodies their roles.`);
       const read = await this.read(file, unit);
-      const others = [...job.others.filter((o) => o.file !== file.name), { file: file.name, unit, role }];
-      await this.open({ ...job, others }, { [file.name]: read.bytes }, [read.ticket]);
+      const other = { file: file.name, unit, role };
+      await this.takeIn(file.name, read, (now) => ({
+        ...now,
+        others: [...now.others.filter((o) => o.file !== file.name), other],
+      }));
     });
+  }
+
+  /** Takes a file that was read into the open job, with whatever was changed while it was read and laid. */
+  private async takeIn(
+    file: string,
+    { bytes, ticket }: { bytes: Uint8Array; ticket: number },
+    change: (job: Job) => Job,
+  ): Promise<void> {
+    const begun = this.job();
+    for (let job = begun; job && job.id === begun?.id; job = this.job()) {
+      if (await this.open(change(job), { [file]: bytes }, [ticket], () => this.job() === job)) return;
+    }
+    throw new EsquisseError('job-invalid', `Another job was opened: "${file}" was not taken in.`);
   }
 
   /** Reads the open job's part again, in another unit. */
@@ -193,16 +207,27 @@ export class Jobs {
   /**
    * Lays the job's piece and opens it; taking back would need the meshes of earlier files. A job that cannot be machined as
    * it is opens all the same, with the reason, so that it can be mended.
+   *
+   * @param holds whether the job that it was made of is still the one that is open
+   * @returns whether it was opened
    */
-  private async open(job: Job, files: Record<string, Uint8Array>, tickets: readonly number[]): Promise<void> {
+  private async open(
+    job: Job,
+    files: Record<string, Uint8Array>,
+    tickets: readonly number[],
+    holds: () => boolean = () => true,
+  ): Promise<boolean> {
     const checked = parseJob(job, 'The job');
     const state = await this.engine.prepare(checked, tickets);
     const taken = state.job ?? checked;
+    if (!holds()) return false;
     await keepJob(taken, files);
+    if (!holds()) return false;
     this.store.dispatch(JobActions.opened({ job: taken }));
-    if (!taken.part) return;
+    if (!taken.part) return true;
     this.store.dispatch(PlanActions.partTakenIn({ state }));
     if (state.problem) throw new EsquisseError('job-invalid', state.problem);
+    return true;
   }
 
   private tell(what: string): void {

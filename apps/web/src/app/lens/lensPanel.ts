@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { css, leftoverColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
 import { saveFile } from '../shared/files';
+import { LensChoice } from '../shared/lensChoice';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
@@ -19,17 +20,11 @@ const ROW = 12;
 /** Choice of lens, its legend and its histogram. */
 @Component({
   selector: 'esq-lens-panel',
+  imports: [LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './lensPanel.scss',
   template: `
-    <h2 class="pencil">Lens</h2>
-    <div role="radiogroup" aria-label="Lens">
-      @for (l of lenses; track l.id) {
-        <button class="lens" role="radio" [attr.aria-checked]="lens() === l.id" (click)="choose(l.id)">
-          {{ l.name }} <span class="mono pencil">{{ l.key }}</span>
-        </button>
-      }
-    </div>
+    <esq-lens-choice label="Lens" [lenses]="lenses" [chosen]="lens()" (choose)="choose($any($event))" />
     @if (lens() === 'leftover' && view(); as v) {
       <h3 class="pencil">Leftover, normal to the part</h3>
       <svg [attr.viewBox]="'0 0 184 ' + (bars().length * 12 + 14)" role="img" [attr.aria-label]="described()">

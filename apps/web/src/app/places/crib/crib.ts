@@ -1,14 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import {
-  ANGLED_KINDS,
   cribSchema,
   cribToCsv,
   csvIntoCrib,
-  type Cutter,
   CUTTER_KINDS,
   CUTTER_WORDS,
-  type CutterKind,
   feedRate,
   messageOf,
   parseJson,
@@ -18,28 +15,16 @@ import {
   toolsOf,
 } from '@esquisse/core';
 import { saveFile } from '../../shared/files';
-import { CuttingPanel } from './cuttingPanel';
+import { AssemblyPanel } from './assemblyPanel';
 import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
-import { ValueField } from '../../shared/valueField';
-import { withAssemblyChange, withCopiedAssembly, withCutterChange, withoutAssembly } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
-
-const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG'; label: string; unit: string }[] = [
-  { key: 'DC', label: 'Cutting diameter DC', unit: 'mm' },
-  { key: 'RE', label: 'Corner radius RE', unit: 'mm' },
-  { key: 'APMX', label: 'Flute length APMX', unit: 'mm' },
-  { key: 'DMM', label: 'Neck and shank DMM', unit: 'mm' },
-  { key: 'OAL', label: 'Overall length OAL', unit: 'mm' },
-  { key: 'ZEFP', label: 'Edges ZEFP', unit: '' },
-  { key: 'SIG', label: 'Point or taper angle SIG', unit: '°' },
-];
 
 /** What do I cut with? */
 @Component({
   selector: 'esq-crib',
-  imports: [CuttingPanel, ScrollingModule, Silhouette, ValueField],
+  imports: [AssemblyPanel, ScrollingModule, Silhouette],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './crib.scss',
   template: `
@@ -124,113 +109,9 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG'; label
         <input #file type="file" hidden accept=".csv,.json" data-testid="crib-file" (change)="read($event)" />
       </div>
     </div>
-    <aside class="panel" aria-label="Assembly">
-      @if (selected(); as t) {
-        <p class="sentence">
-          T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ t.holder.name }}, standing out
-          {{ t.assembly.stickOut }} mm.
-        </p>
-        <div class="big">
-          <esq-silhouette [tool]="t" [holderShown]="90" [draggable]="true" (stickOut)="drag(t.assembly.id, $event)" />
-        </div>
-        <p class="pencil">Drag the holder on the drawing to change the stick-out.</p>
-        <section class="section">
-          <h2>Cutter</h2>
-          <div class="row">
-            <label for="kind">Kind</label>
-            <select id="kind" class="value" (change)="kind(t.cutter, $any($event.target).value)">
-              @for (k of kinds; track k) {
-                <option [value]="k" [selected]="k === t.cutter.kind">{{ words[k] }}</option>
-              }
-            </select>
-          </div>
-          @for (s of sizesOf(t.cutter); track s.key) {
-            <esq-value-field
-              [label]="s.label"
-              [key]="s.key"
-              [value]="t.cutter[s.key]"
-              [unit]="s.unit"
-              [symbols]="symbols()"
-              [accept]="sizeAcceptor(t.cutter, s.key)"
-            />
-          }
-        </section>
-        <section class="section">
-          <h2>Assembly</h2>
-          <div class="row">
-            <label for="holder">Holder</label>
-            <select
-              id="holder"
-              class="value"
-              (change)="tell(change(t.assembly.id, { holderId: $any($event.target).value }))"
-            >
-              @for (h of holders(); track h.id) {
-                <option [value]="h.id" [selected]="h.id === t.assembly.holderId">{{ h.name }}</option>
-              }
-            </select>
-          </div>
-          <esq-value-field
-            label="Number"
-            key="number"
-            [value]="t.assembly.number"
-            [accept]="acceptor(t.assembly.id, 'number')"
-          />
-          <esq-value-field
-            label="Stick-out"
-            key="stickOut"
-            [value]="t.assembly.stickOut"
-            unit="mm"
-            [symbols]="symbols()"
-            [accept]="acceptor(t.assembly.id, 'stickOut')"
-          />
-          <esq-value-field
-            label="Measured length"
-            key="measuredLength"
-            [value]="t.assembly.measuredLength"
-            unit="mm"
-            [optional]="true"
-            placeholder="not measured"
-            [accept]="measured(t.assembly.id, 'measuredLength')"
-          />
-          <esq-value-field
-            label="Measured diameter"
-            key="measuredDiameter"
-            [value]="t.assembly.measuredDiameter"
-            unit="mm"
-            [optional]="true"
-            [placeholder]="t.cutter.DC + ' nominal'"
-            [accept]="measured(t.assembly.id, 'measuredDiameter')"
-          />
-          @if (!t.assembly.data) {
-            <esq-value-field
-              label="Speed n"
-              key="n"
-              [value]="t.assembly.n"
-              unit="1/min"
-              [accept]="acceptor(t.assembly.id, 'n')"
-            />
-            <esq-value-field
-              label="Feed a tooth fz"
-              key="fz"
-              [value]="t.assembly.fz"
-              unit="mm"
-              [accept]="acceptor(t.assembly.id, 'fz')"
-            />
-          }
-          <div class="row">
-            <span>Feed vf = fz z n</span><span class="number">{{ feed(t) }} <span class="unit">mm/min</span></span>
-          </div>
-        </section>
-        <esq-cutting-panel [tool]="t" />
-        <div class="row section">
-          <button class="press" (click)="retire(t.assembly.id, !t.assembly.retired)">
-            {{ t.assembly.retired ? 'Bring back' : 'Retire' }}
-          </button>
-          <button class="press" (click)="copy(t.assembly.id)">Copy</button>
-          <button class="press" (click)="remove(t.assembly.id)">Remove</button>
-        </div>
-      }
-    </aside>
+    @if (selected(); as t) {
+      <esq-assembly-panel [tool]="t" (made)="chosen.set($event)" />
+    }
   `,
 })
 export class CribPlace {
@@ -275,14 +156,9 @@ export class CribPlace {
     });
     return uses;
   });
-  protected readonly symbols = computed((): Record<string, number> => {
-    const c = this.selected()?.cutter;
-    return c ? { DC: c.DC, RE: c.RE, APMX: c.APMX, OAL: c.OAL, DMM: c.DMM } : {};
-  });
   protected readonly selected = computed(
     () => this.all().find((t) => t.assembly.id === this.chosen()) ?? this.all()[0],
   );
-  protected readonly holders = computed(() => this.editor.job()?.crib.holders ?? []);
 
   protected feed(t: { assembly: { fz: number; n: number }; cutter: { ZEFP: number } }): number {
     return Math.round(feedRate(t.assembly.fz, t.cutter.ZEFP, t.assembly.n));
@@ -292,10 +168,6 @@ export class CribPlace {
     return this.uses().get(assemblyId)?.join(', ') ?? '';
   }
 
-  protected sizesOf(cutter: Cutter): typeof SIZES {
-    return SIZES.filter((s) => s.key !== 'SIG' || ANGLED_KINDS.includes(cutter.kind));
-  }
-
   protected byId(_: number, t: Tool): string {
     return t.assembly.id;
   }
@@ -303,19 +175,6 @@ export class CribPlace {
   protected size(event: Event, empty: number): number {
     const typed = readValue((event.target as HTMLInputElement).value);
     return 'value' in typed ? typed.value : empty;
-  }
-
-  protected measured(id: string, key: 'measuredLength' | 'measuredDiameter') {
-    return (value: number | null): string | undefined =>
-      this.editor.change((job) => withAssemblyChange(job, id, { [key]: value }));
-  }
-
-  protected drag(id: string, stickOut: number): void {
-    this.tell(this.change(id, { stickOut }));
-  }
-
-  protected retire(id: string, retired: boolean): void {
-    this.tell(this.editor.change((job) => withAssemblyChange(job, id, { retired })));
   }
 
   protected saveCsv(): void {
@@ -352,55 +211,15 @@ export class CribPlace {
         return;
       }
       const taken = csvIntoCrib(text, job.crib, file.name);
-      this.tell(this.editor.change((j) => ({ ...j, crib: taken.crib })));
-      this.report.set(taken.report);
+      const problem = this.editor.change((j) => ({ ...j, crib: taken.crib }));
+      if (problem) this.tell(problem);
+      else this.report.set(taken.report);
     } catch (error) {
       this.tell(messageOf(error));
     }
   }
 
-  protected acceptor(
-    id: string,
-    key: 'number' | 'stickOut' | 'n' | 'fz',
-  ): (value: number | null) => string | undefined {
-    return (value) => this.change(id, { [key]: value ?? 0 });
-  }
-
-  protected change(id: string, change: Record<string, number | string>): string | undefined {
-    return this.editor.change((job) => withAssemblyChange(job, id, change));
-  }
-
-  /** A ball's corner radius follows its diameter. */
-  protected sizeAcceptor(cutter: Cutter, key: keyof Cutter): (value: number | null) => string | undefined {
-    return (value) => {
-      const change = { [key]: value ?? 0, ...(cutter.kind === 'ball' && key === 'DC' ? { RE: (value ?? 0) / 2 } : {}) };
-      return this.editor.change((job) => withCutterChange(job, cutter.id, change));
-    };
-  }
-
-  protected kind(cutter: Cutter, kind: CutterKind): void {
-    const RE = kind === 'ball' ? cutter.DC / 2 : kind === 'bull' || kind === 'high-feed' ? cutter.DC / 8 : 0;
-    const SIG = kind === 'drill' ? 140 : kind === 'spot' || kind === 'chamfer' ? 90 : kind === 'tapered' ? 6 : 0;
-    this.tell(
-      this.editor.change((job) =>
-        withCutterChange(job, cutter.id, { kind, RE: kind === 'tapered' ? cutter.DC / 4 : RE, SIG }),
-      ),
-    );
-  }
-
-  protected copy(id: string): void {
-    const job = this.editor.job();
-    const made = job && withCopiedAssembly(job, id);
-    if (!made) return;
-    this.tell(this.editor.change(() => made.job));
-    this.chosen.set(made.id);
-  }
-
-  protected remove(id: string): void {
-    this.tell(this.editor.change((job) => withoutAssembly(job, id)));
-  }
-
-  protected tell(problem: string | undefined): void {
+  private tell(problem: string | undefined): void {
     if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'crib' } }));
   }
 }

@@ -62,7 +62,7 @@ const tidy = (value: number): number => Math.ceil(value * 1000 - 1e-3) / 1000;
         <h2>Blank</h2>
         <div class="row">
           <label for="blank">Steel</label>
-          <select id="blank" class="value" (change)="chooseKind($any($event.target).value)">
+          <select id="blank" class="value" (change)="chooseKind($any($event.target))">
             @for (k of kinds; track k.id) {
               <option [value]="k.id" [selected]="j.blank.kind === k.id">{{ k.name }}</option>
             }
@@ -129,10 +129,12 @@ export class BlankSection {
     return (value) => this.editor.change((job) => ({ ...job, blank: { ...job.blank, [key]: value ?? 0 } as Blank }));
   }
 
-  protected chooseKind(kind: Blank['kind']): void {
+  protected chooseKind(list: HTMLSelectElement): void {
+    const kind = list.value as Blank['kind'];
     const box = this.box();
     const part = this.engine.piece()?.boxes.part;
-    if (!box || !part || this.job()?.blank.kind === kind) return;
+    const before = this.job()?.blank.kind;
+    if (!box || !part || !before || before === kind) return;
     const [x, y, z] = sizeOf(box).map(tidy) as [number, number, number];
     const below = tidy(Math.max(0, part.minZ - box.minZ));
     const shift = { shiftX: 0, shiftY: 0 };
@@ -154,7 +156,9 @@ export class BlankSection {
       },
       body: { kind: 'body', allowance: 0 },
     };
-    this.take(this.editor.change((job) => ({ ...job, blank: blanks[kind] })));
+    const problem = this.editor.change((job) => ({ ...job, blank: blanks[kind] }));
+    if (problem) list.value = before;
+    this.take(problem);
   }
 
   /** The smallest block of the standard sizes that holds the part. */

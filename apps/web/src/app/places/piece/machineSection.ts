@@ -1,10 +1,11 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { type Machine, type Material, POSTS } from '@esquisse/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { type Job, type Material, POSTS } from '@esquisse/core';
 import { House } from '../../keeping/house';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
+import { type EntryField, HouseEntry } from './houseEntry';
 
-const MACHINE_FIELDS: [keyof Machine, string, string][] = [
+const MACHINE_FIELDS: readonly EntryField[] = [
   ['travelX', 'Travel in X', 'mm'],
   ['travelY', 'Travel in Y', 'mm'],
   ['travelZ', 'Travel in Z', 'mm'],
@@ -16,7 +17,7 @@ const MACHINE_FIELDS: [keyof Machine, string, string][] = [
   ['rapid', 'Rapid', 'mm/min'],
   ['acceleration', 'Acceleration', 'mm/s²'],
 ];
-const MATERIAL_FIELDS: [keyof Material, string, string][] = [
+const MATERIAL_FIELDS: readonly EntryField[] = [
   ['kc11', 'kc1.1', 'N/mm²'],
   ['mc', 'mc', ''],
   ['density', 'Density', 'kg/dm³'],
@@ -26,118 +27,65 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
 /** Material and machine of the job, taken from the shop's own lists and changed here. */
 @Component({
   selector: 'esq-machine-section',
-  imports: [ValueField],
+  imports: [HouseEntry, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
       <section class="section">
         <h2>Material</h2>
-        <div class="row">
-          <label for="material">Steel</label>
-          <select id="material" class="value" (change)="chooseMaterial($any($event.target).value)">
-            @if (!knownMaterial()) {
-              <option selected>{{ j.material.name }}</option>
-            }
-            @for (m of house.materials(); track m.name) {
-              <option [value]="m.name" [selected]="m.name === j.material.name">{{ m.name }}</option>
-            }
-          </select>
-        </div>
-        <div class="row">
-          <span>ISO 513 group, kc1.1, mc</span
-          ><span class="number">{{ j.material.group }}, {{ j.material.kc11 }}, {{ j.material.mc }}</span>
-        </div>
-        <button class="plain" [attr.aria-expanded]="openMaterial()" (click)="openMaterial.set(!openMaterial())">
-          {{ openMaterial() ? 'less' : 'change its values' }}
-        </button>
-        @if (openMaterial()) {
-          <div class="row">
-            <label for="material-name">Name, EN ISO 4957, hardness</label>
-            <input
-              id="material-name"
-              class="value name"
-              [value]="j.material.name"
-              (change)="material({ name: $any($event.target).value })"
-            />
-          </div>
+        <esq-house-entry
+          label="Material"
+          [name]="j.material.name"
+          [names]="materials()"
+          [fields]="materialFields"
+          [values]="j.material"
+          [accept]="acceptMaterial"
+          (chosen)="chooseMaterial($event)"
+          (keep)="house.keepMaterial(j.material)"
+          (takenOff)="house.dropMaterial(j.material.name)"
+        >
           <div class="row">
             <label for="group">ISO 513 group</label>
-            <select id="group" class="value" (change)="material({ group: $any($event.target).value })">
+            <select id="group" class="value" (change)="acceptMaterial({ group: $any($event.target).value })">
               @for (g of groups; track g) {
                 <option [value]="g" [selected]="g === j.material.group">{{ g }}</option>
               }
             </select>
           </div>
-          @for (f of materialFields; track f[0]) {
-            <esq-value-field
-              [label]="f[1]"
-              [key]="f[0]"
-              [value]="j.material[f[0]]"
-              [unit]="f[2]"
-              [accept]="materialAcceptor(f[0])"
-            />
-          }
-          <button class="press" (click)="house.keepMaterial(j.material)">keep in the house list</button>
-          @if (knownMaterial()) {
-            <button class="plain" (click)="house.dropMaterial(j.material.name)">take off the list</button>
-          }
-        }
+          <div class="row">
+            <span>kc1.1, mc</span><span class="number">{{ j.material.kc11 }}, {{ j.material.mc }}</span>
+          </div>
+        </esq-house-entry>
       </section>
       <section class="section">
         <h2>Machine</h2>
-        <div class="row">
-          <label for="machine">Machine</label>
-          <select id="machine" class="value" (change)="chooseMachine($any($event.target).value)">
-            @if (!knownMachine()) {
-              <option selected>{{ j.setup.machine.name }}</option>
-            }
-            @for (m of house.machines(); track m.name) {
-              <option [value]="m.name" [selected]="m.name === j.setup.machine.name">{{ m.name }}</option>
-            }
-          </select>
-        </div>
-        <div class="row">
-          <label for="post">Post</label>
-          <select id="post" class="value" (change)="post($any($event.target).value)">
-            @for (p of posts; track p.name) {
-              <option [value]="p.id" [selected]="p.id === j.setup.post">{{ p.name }}</option>
-            }
-          </select>
-        </div>
-        <esq-value-field
-          label="Crossing height over the block"
-          key="safeHeight"
-          [value]="j.setup.safeHeight"
-          unit="mm"
-          [accept]="acceptSafe"
-        />
-        <button class="plain" [attr.aria-expanded]="openMachine()" (click)="openMachine.set(!openMachine())">
-          {{ openMachine() ? 'less' : 'change its values' }}
-        </button>
-        @if (openMachine()) {
+        <esq-house-entry
+          label="Machine"
+          [name]="j.setup.machine.name"
+          [names]="machines()"
+          [fields]="machineFields"
+          [values]="j.setup.machine"
+          [accept]="acceptMachine"
+          (chosen)="chooseMachine($event)"
+          (keep)="house.keepMachine(j.setup.machine)"
+          (takenOff)="house.dropMachine(j.setup.machine.name)"
+        >
           <div class="row">
-            <label for="machine-name">Name</label>
-            <input
-              id="machine-name"
-              class="value name"
-              [value]="j.setup.machine.name"
-              (change)="machine({ name: $any($event.target).value })"
-            />
+            <label for="post">Post</label>
+            <select id="post" class="value" (change)="setup({ post: $any($event.target).value })">
+              @for (p of posts; track p.id) {
+                <option [value]="p.id" [selected]="p.id === j.setup.post">{{ p.name }}</option>
+              }
+            </select>
           </div>
-          @for (f of machineFields; track f[0]) {
-            <esq-value-field
-              [label]="f[1]"
-              [key]="f[0]"
-              [value]="j.setup.machine[f[0]]"
-              [unit]="f[2]"
-              [accept]="machineAcceptor(f[0])"
-            />
-          }
-          <button class="press" (click)="house.keepMachine(j.setup.machine)">keep in the house list</button>
-          @if (knownMachine()) {
-            <button class="plain" (click)="house.dropMachine(j.setup.machine.name)">take off the list</button>
-          }
-        }
+          <esq-value-field
+            label="Crossing height over the block"
+            key="safeHeight"
+            [value]="j.setup.safeHeight"
+            unit="mm"
+            [accept]="acceptSafe"
+          />
+        </esq-house-entry>
         <div>
           @if (house.kept()) {
             <span class="pencil" data-testid="house-kept">The lists are kept in this browser.</span>
@@ -149,11 +97,6 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
       </section>
     }
   `,
-  styles: `
-    .name {
-      width: 210px;
-    }
-  `,
 })
 export class MachineSection {
   private readonly editor = inject(Editor);
@@ -163,17 +106,23 @@ export class MachineSection {
   protected readonly machineFields = MACHINE_FIELDS;
   protected readonly materialFields = MATERIAL_FIELDS;
   protected readonly posts = POSTS;
-  protected readonly openMaterial = signal(false);
-  protected readonly openMachine = signal(false);
-  protected readonly knownMaterial = computed(() =>
-    this.house.materials().some((m) => m.name === this.job()?.material.name),
-  );
-  protected readonly knownMachine = computed(() =>
-    this.house.machines().some((m) => m.name === this.job()?.setup.machine.name),
-  );
+  protected readonly materials = computed(() => this.house.materials().map((m) => m.name));
+  protected readonly machines = computed(() => this.house.machines().map((m) => m.name));
 
-  protected readonly acceptSafe = (value: number | null): string | undefined =>
-    this.editor.change((job) => ({ ...job, setup: { ...job.setup, safeHeight: value ?? 0 } }));
+  protected readonly acceptMaterial = (change: Record<string, string | number>): string | undefined =>
+    this.editor.change((job) => ({ ...job, material: { ...job.material, ...change } }));
+
+  protected readonly acceptMachine = (change: Record<string, string | number>): string | undefined =>
+    this.editor.change((job) => ({
+      ...job,
+      setup: { ...job.setup, machine: { ...job.setup.machine, ...change } },
+    }));
+
+  protected readonly acceptSafe = (value: number | null): string | undefined => this.setup({ safeHeight: value ?? 0 });
+
+  protected setup(change: Partial<Job['setup']>): string | undefined {
+    return this.editor.change((job) => ({ ...job, setup: { ...job.setup, ...change } }));
+  }
 
   protected chooseMaterial(name: string): void {
     const material = this.house.materials().find((m) => m.name === name);
@@ -182,30 +131,7 @@ export class MachineSection {
 
   protected chooseMachine(name: string): void {
     const machine = this.house.machines().find((m) => m.name === name);
-    if (machine) this.editor.change((job) => ({ ...job, setup: { ...job.setup, machine } }));
-  }
-
-  protected material(change: Partial<Material>): string | undefined {
-    return this.editor.change((job) => ({ ...job, material: { ...job.material, ...change } }));
-  }
-
-  protected machine(change: Partial<Machine>): string | undefined {
-    return this.editor.change((job) => ({
-      ...job,
-      setup: { ...job.setup, machine: { ...job.setup.machine, ...change } },
-    }));
-  }
-
-  protected post(post: string): void {
-    this.editor.change((job) => ({ ...job, setup: { ...job.setup, post } }));
-  }
-
-  protected materialAcceptor(key: keyof Material): (value: number | null) => string | undefined {
-    return (value) => this.material({ [key]: value ?? 0 });
-  }
-
-  protected machineAcceptor(key: keyof Machine): (value: number | null) => string | undefined {
-    return (value) => this.machine({ [key]: value ?? 0 });
+    if (machine) this.setup({ machine });
   }
 
   protected readLists(event: Event): void {

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { adviceOf, type Flat, HIDDEN_SHARE, type Hole, ROOMY_MM, SLOPE_BIN_DEG, type Vec3 } from '@esquisse/core';
 import { css, rampColour } from '../../bench/palette';
+import { LensChoice } from '../../shared/lensChoice';
 import { mm } from '../../shared/numbers';
 import { type PieceLens, PieceLook } from './pieceLook';
 
@@ -27,17 +28,16 @@ interface Row {
 /** What the part is: figures, each of which lights its place on the bench. */
 @Component({
   selector: 'esq-survey-panel',
+  imports: [LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './surveyPanel.scss',
   template: `
-    <h2 class="pencil">Lens</h2>
-    <div role="radiogroup" aria-label="Lens on the part">
-      @for (l of lenses; track l.id) {
-        <button class="lens" role="radio" [attr.aria-checked]="look.lens() === l.id" (click)="look.lens.set(l.id)">
-          {{ l.name }}
-        </button>
-      }
-    </div>
+    <esq-lens-choice
+      label="Lens on the part"
+      [lenses]="lenses"
+      [chosen]="look.lens()"
+      (choose)="look.lens.set($any($event))"
+    />
     @if (look.survey(); as s) {
       @if (legend(); as g) {
         <div class="legend" aria-hidden="true">
