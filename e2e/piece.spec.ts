@@ -11,7 +11,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await expect(page.locator('.advice')).toContainText('A corner radius of 1.9');
 
   // every row lights its place; a flat becomes a limit of the chosen step
-  await page.getByRole('button', { name: /closed pocket, 45.8/ }).click();
+  await page.getByRole('button', { name: /^45\.8 cm²/ }).click();
   await page
     .getByRole('region', { name: 'Height' })
     .getByRole('button', { name: /Down to height/ })
@@ -36,6 +36,12 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await expect(page.getByTestId('measure-thickness behind')).toContainText('19.000');
   await at(0.65, 0.5);
   await expect(page.getByTestId('measure-height between')).toContainText('0.000');
+  await page.getByRole('button', { name: 'blank of this outline' }).click();
+  await expect(page.getByText('edges around the level face, ')).toBeVisible();
+  await expect(page.getByRole('alert')).toContainText(/stands out of the block|stands out of the blank/);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  await at(0.65, 0.5);
   await page.getByRole('button', { name: 'work zero here' }).click();
   await expect(page.getByTestId('probe')).toContainText('picked level face in Z');
   await page.keyboard.press('Escape');

@@ -4,13 +4,18 @@ import {
   boxOf,
   compareRevisions,
   contactMesh,
+  endsOf,
   hiddenFromAbove,
+  isBorder,
   largestRadius,
   layMesh,
   layTurned,
   measuresBetween,
   measuresOf,
+  outlineArea,
+  outlineThrough,
   pickAt,
+  pocketsAmong,
   type Picked,
   readPart,
   revisionSentence,
@@ -118,6 +123,49 @@ describe('survey of a part made by a solid modeller', () => {
     expect(floor.area).toBeCloseTo((POCKET.x - inset) * (POCKET.y - inset) - (4 - Math.PI) * corner ** 2, 0);
     const top = survey.flats.find((f) => Math.abs(f.z) < 1e-6)!;
     expect(top.closed).toBe(0);
+  });
+
+  it('a closed pocket is as deep as the modeller was told, and encloses its outline on top', () => {
+    const [pocket, ...others] = pocketsAmong(survey.flats.filter((f) => f.area > 100));
+    expect(others).toHaveLength(0);
+    expect(pocket!.depth).toBeCloseTo(POCKET.depth, 6);
+    expect(pocket!.openLength).toBeCloseTo(0, 6);
+    // pointing at its upper edge means the plan of the opening: the larger outline there is the block's own hole or the pocket's
+    const rim = Array.from({ length: 3 * surface.count }, (_, h) => h).find((h) => {
+      const at = endsOf(surface.mesh, h).map((v) => [0, 1, 2].map((k) => surface.mesh.positions[3 * v + k]!));
+      return isBorder(surface, survey.faceOf, h) && at.every(([x, y, z]) => z! > -1e-6 && Math.abs(x!) < 21 && y! > 11);
+    })!;
+    const opening = outlineThrough(surface, survey.faceOf, [rim])!;
+    const corners = (4 - Math.PI) * POCKET.corner ** 2;
+    expect(outlineArea(opening) / (POCKET.x * POCKET.y - corners)).toBeCloseTo(1, 2);
+    // the whole top: its outer border is the block's plan
+    const top = Array.from({ length: 3 * surface.count }, (_, h) => h).filter(
+      (h) => surface.normals[3 * Math.floor(h / 3) + 2]! > 0.999 && isBorder(surface, survey.faceOf, h),
+    );
+    const whole = outlineThrough(surface, survey.faceOf, top)!;
+    expect(outlineArea(whole)).toBeCloseTo(BLOCK.x * BLOCK.y, 6);
+    expect(whole).toHaveLength(4);
+  });
+
+  it('a slot is open along its two ends, and a hole bored across the block is undercut along its ceiling', async () => {
+    const slot = { width: 12, depth: 9 };
+    const bore = { r: 4, length: BLOCK.x };
+    const box = cad.makeBaseBox(BLOCK.x, BLOCK.y, BLOCK.z).translate([0, 0, -BLOCK.z]) as cad.Shape3D;
+    const cut = cad.makeBaseBox(2 * BLOCK.x, slot.width, slot.depth).translate([0, 0, -slot.depth]) as cad.Shape3D;
+    const across = cad.makeCylinder(bore.r, 2 * BLOCK.x, [-BLOCK.x, 20, -25], [1, 0, 0]) as cad.Shape3D;
+    const mesh = await meshed((box.cut(cut) as cad.Shape3D).cut(across) as cad.Shape3D);
+    const found = surveyOf(surfaceOf(mesh), contactMesh(mesh));
+    const [pocket] = pocketsAmong(found.flats);
+    expect(pocket!.depth).toBeCloseTo(slot.depth, 6);
+    expect(pocket!.openLength).toBeCloseTo(2 * slot.width, 6);
+    // the upper half of the bore looks down, to one facet either way
+    const half = Math.PI * bore.r * bore.length;
+    expect(found.hidden.undercut.area / half).toBeGreaterThan(0.93);
+    expect(found.hidden.undercut.area / half).toBeLessThan(1.07);
+    expect(found.hidden.undercut.lean).toBeGreaterThan(75);
+    // its lower half is seen by nobody either
+    expect(found.hidden.area / (2 * half)).toBeGreaterThan(0.93);
+    expect(survey.hidden.undercut.area).toBe(0);
   });
 
   it('tells holes with diameter, depth, counterbore, through or blind', () => {

@@ -36,6 +36,7 @@ export * from './part/lay';
 export * from './plan/fixtures';
 export * from './geometry/vector';
 export * from './survey/survey';
+export * from './survey/edgeRows';
 export * from './survey/features';
 export * from './survey/seen';
 export * from './survey/surface';

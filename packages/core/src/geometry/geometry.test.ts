@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { type EsquisseError } from '../errors';
 import { squaredDistances } from './distanceTransform';
 import { countOpenEdges, volumeOf, weld } from './mesh';
+import { meshOfBodies } from '../part/bodies';
 import { areaOf, contains, offsetPolygons, subtract } from './polygon';
 import { squarePocket } from '../../test/shapes';
 
@@ -20,6 +21,27 @@ describe('meshes', () => {
     expect(mesh.indices).toHaveLength(3);
     expect(report.duplicate).toBe(1);
     expect(report.degenerate).toBe(1);
+  });
+
+  it('two bodies that touch keep the facet that they share, one each; the same body twice is one body', () => {
+    const cube = (x: number): number[] => {
+      const { mesh } = weld(squarePocket(5, 3, 2, -6));
+      return Array.from(mesh.indices, (v) => [
+        mesh.positions[3 * v]! + x,
+        ...mesh.positions.slice(3 * v + 1, 3 * v + 3),
+      ]).flat();
+    };
+    const facets = cube(0).length / 9;
+    const both = [...cube(0), ...cube(10)];
+    const faceOf = Array.from({ length: 2 * facets }, (_, t) => (t < facets ? 0 : 1));
+    const { mesh, report } = weld(both, faceOf);
+    expect(report.duplicate).toBe(0);
+    for (const body of [0, 1]) {
+      const own = meshOfBodies(mesh, [{ name: '', firstFace: body, endFace: body + 1 }])!;
+      expect(countOpenEdges(own)).toBe(0);
+      expect(volumeOf(own)).toBeCloseTo(10 * 10 * 6 - 6 * 6 * 2, 6);
+    }
+    expect(weld([...cube(0), ...cube(0)], faceOf).report.duplicate).toBe(facets);
   });
 
   it('a vertex that is no number, infinite or kilometres away is refused with its place', () => {

@@ -112,6 +112,10 @@ function build(
   // triangles kept so far, chained by their lowest vertex
   const heads = new Int32Array(positions.length / 3).fill(-1);
   const next = new Int32Array(count);
+  // two bodies that touch have a facet there each, looking opposite ways
+  const repeats = (t: number, s: number): boolean =>
+    sameCorners(vertexOf, t, vertexOf[3 * s]!, vertexOf[3 * s + 1]!, vertexOf[3 * s + 2]!) &&
+    (!faceOf || faceOf[t] === faceOf[s] || sameWay(vertexOf, t, s));
   for (let t = 0; t < count; t++) {
     const a = vertexOf[3 * t]!;
     const b = vertexOf[3 * t + 1]!;
@@ -122,7 +126,7 @@ function build(
     }
     const low = a < b ? (a < c ? a : c) : b < c ? b : c;
     let same = heads[low]!;
-    while (same >= 0 && !sameCorners(vertexOf, same, a, b, c)) same = next[same]!;
+    while (same >= 0 && !repeats(same, t)) same = next[same]!;
     if (same >= 0) {
       duplicate++;
       continue;
@@ -152,6 +156,12 @@ function sameCorners(vertexOf: Uint32Array, t: number, a: number, b: number, c: 
   const q = vertexOf[3 * t + 1]!;
   const r = vertexOf[3 * t + 2]!;
   return (p === a || p === b || p === c) && (q === a || q === b || q === c) && (r === a || r === b || r === c);
+}
+
+/** Whether two triangles of the same corners go round them the same way. */
+function sameWay(vertexOf: Uint32Array, t: number, s: number): boolean {
+  const at = [0, 1, 2].find((k) => vertexOf[3 * s + k] === vertexOf[3 * t])!;
+  return vertexOf[3 * s + ((at + 1) % 3)] === vertexOf[3 * t + 1];
 }
 
 function doubleArea(p: Float64Array, a: number, b: number, c: number): number {

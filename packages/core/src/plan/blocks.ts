@@ -1,3 +1,7 @@
+import type { Box } from '../geometry/box';
+import type { Point2 } from '../part/outline';
+import type { Blank } from './job';
+
 /** Thicknesses and widths that bar and plate are sold in, mm: common practice, no source. */
 const THICKNESSES = [
   10, 12, 16, 20, 25, 30, 36, 40, 46, 50, 56, 60, 66, 70, 76, 80, 86, 96, 100, 116, 120, 136, 146, 156, 160, 176, 196,
@@ -14,4 +18,20 @@ const SKIN_MM = 0.5;
 export function standardBlock([x, y, z]: readonly [number, number, number]): [number, number, number] {
   const next = (list: readonly number[], size: number): number => list.find((v) => v >= size - 1e-6) ?? Math.ceil(size);
   return [next(WIDTHS, x), next(WIDTHS, y), next(THICKNESSES, z + SKIN_MM)];
+}
+
+/** A plate of an outline (laid frame, mm), from the underside of the block that there is to its top. */
+export function outlineBlank(source: string, points: Point2[], part: Box, block: Box): Blank & { kind: 'outline' } {
+  return {
+    kind: 'outline',
+    source,
+    points,
+    below: upToMicron(Math.max(0, part.minZ - block.minZ)),
+    above: upToMicron(Math.max(0, block.maxZ - part.maxZ)),
+  };
+}
+
+/** Up to the next thousandth, so that rounding never makes a block smaller than its part. */
+export function upToMicron(value: number): number {
+  return Math.ceil(value * 1000 - 1e-3) / 1000;
 }

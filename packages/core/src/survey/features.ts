@@ -29,6 +29,18 @@ export interface Flat {
   at: Vec3;
   /** Share of its outline where a wall stands up beside it: 1 for a closed pocket. */
   closed: number;
+  /** Length of its outline where none does, mm. */
+  openLength: number;
+  /** How high the walls beside it stand over it, up to where they bend away, mm; 0 without one. */
+  depth: number;
+}
+
+/** A flat with walls along at least this share of its outline is the floor of a pocket. */
+const POCKET_SHARE = 0.5;
+
+/** Floors of pockets, deepest first. */
+export function pocketsAmong(flats: readonly Flat[]): Flat[] {
+  return flats.filter((f) => f.closed >= POCKET_SHARE && f.depth > 0).sort((a, b) => b.depth - a.depth);
 }
 
 /** A vertical hole. */
@@ -58,21 +70,56 @@ export function flatsIn(surface: Surface): Flat[] {
       if (group) group.push(t);
       else groups.set(faceOf[t]!, [t]);
     }
+  const walls = wallTops(surface, level);
   return [...groups.values()]
     .map((triangles) => {
       const area = triangles.reduce((sum, t) => sum + areas[t]!, 0);
       const largest = triangles.reduce((a, b) => (areas[b]! > areas[a]! ? b : a));
       const at = middleOf(mesh, largest);
-      return { z: at[2], area, triangles, at, ...outlineOf(surface, triangles, faceOf) };
+      return { z: at[2], area, triangles, at, ...outlineOf(surface, triangles, faceOf, walls) };
     })
     .filter((flat) => flat.bent < MOST_BENT || flat.width > STRIP_MM)
-    .map(({ z, area, triangles, at, closed }) => ({ z, area, triangles, at, closed }))
+    .map(({ z, area, triangles, at, closed, openLength, depth }) => ({
+      z,
+      area,
+      triangles,
+      at,
+      closed,
+      openLength,
+      depth,
+    }))
     .sort((a, b) => b.z - a.z);
 }
 
-/** Shares of the outline of a level face where its neighbour stands up, and where the face bends on; and its mean width. */
-function outlineOf({ mesh, twin, turn, areas }: Surface, triangles: number[], faceOf: Uint32Array) {
+/**
+ * Highest place of the wall that each triangle belongs to: of all that is not level and can be walked to without crossing a
+ * sharp outside edge, mm.
+ */
+function wallTops(surface: Surface, level: (t: number) => boolean): (t: number) => number {
+  const { count, mesh, turn } = surface;
+  const limit = -(SHARP_DEG * Math.PI) / 180;
+  const { faceOf, count: walls } = grow(surface, count, (h, a, b) => !level(a) && !level(b) && turn[h]! > limit);
+  const tops = new Float64Array(walls).fill(-Infinity);
+  for (let c = 0; c < 3 * count; c++) {
+    const wall = faceOf[(c / 3) | 0]!;
+    tops[wall] = Math.max(tops[wall]!, mesh.positions[3 * mesh.indices[c]! + 2]!);
+  }
+  return (t) => tops[faceOf[t]!]!;
+}
+
+/**
+ * Outline of a level face: shares of it where its neighbour stands up and where the face bends on, how long it is open, how
+ * high the walls stand, and the mean width of the face.
+ */
+function outlineOf(
+  { mesh, twin, turn, areas }: Surface,
+  triangles: number[],
+  faceOf: Uint32Array,
+  wallTop: (t: number) => number,
+) {
   const p = mesh.positions;
+  const z = p[3 * mesh.indices[3 * triangles[0]!]! + 2]!;
+  let depth = 0;
   let closed = 0;
   let bent = 0;
   let whole = 0;
@@ -84,13 +131,16 @@ function outlineOf({ mesh, twin, turn, areas }: Surface, triangles: number[], fa
       const [a, b] = endsOf(mesh, h);
       const length = Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!);
       whole += length;
-      if (other >= 0 && turn[h]! > 0) closed += length;
+      if (other >= 0 && turn[h]! > 0) {
+        closed += length;
+        depth = Math.max(depth, wallTop((other / 3) | 0) - z);
+      }
       if (other >= 0 && Math.abs(turn[h]!) < SMOOTH) bent += length;
     }
   const area = triangles.reduce((sum, t) => sum + areas[t]!, 0);
   return whole > 0
-    ? { closed: closed / whole, bent: bent / whole, width: (2 * area) / whole }
-    : { closed: 0, bent: 0, width: 0 };
+    ? { closed: closed / whole, openLength: whole - closed, depth, bent: bent / whole, width: (2 * area) / whole }
+    : { closed: 0, openLength: 0, depth: 0, bent: 0, width: 0 };
 }
 
 /** All whole vertical cylinders that are hollow, coaxial ones joined as counterbored holes. */

@@ -1,5 +1,7 @@
 import { circleThrough } from '../geometry/circle';
 import { along, cross, distance, dot, minus, unit, type Vec3 } from '../geometry/vector';
+import type { Point2 } from '../part/outline';
+import { isBorder, outlineThrough } from './edgeRows';
 import type { Hole } from './features';
 import { endsOf, middleOf, type Surface } from './surface';
 
@@ -23,6 +25,8 @@ export interface Picked {
   /** Length of an edge; steel behind a picked face, along its normal. */
   length?: number;
   thickness?: number;
+  /** Of an edge or plane: the closed row of edges that it belongs to, as it encloses plan. */
+  outline?: Point2[];
   triangle: number;
   /** Triangles to light up. */
   triangles: number[];
@@ -42,10 +46,10 @@ export function pickAt(
   point: Vec3,
   reach: number,
 ): Picked {
-  const { mesh, count, twin } = surface;
+  const { mesh, count } = surface;
   const p = mesh.positions;
   const vertexAt = (v: number): Vec3 => [p[3 * v]!, p[3 * v + 1]!, p[3 * v + 2]!];
-  const border = (h: number): boolean => twin[h]! < 0 || faceOf[(twin[h]! / 3) | 0] !== faceOf[(h / 3) | 0];
+  const border = (h: number): boolean => isBorder(surface, faceOf, h);
   const hole = holes.find((h) => h.triangles.includes(triangle));
   if (hole)
     return {
@@ -72,19 +76,30 @@ export function pickAt(
       if (d <= reach && d < (edge?.d ?? Infinity)) edge = { h, d, at };
     }
   }
+  const borders = own.flatMap((t) => [3 * t, 3 * t + 1, 3 * t + 2]).filter(border);
   if (edge) {
     const [a, b] = endsOf(mesh, edge.h).map(vertexAt) as [Vec3, Vec3];
     const direction = unit(minus(b, a));
-    const chain = straightEdge(surface, own.flatMap((t) => [3 * t, 3 * t + 1, 3 * t + 2]).filter(border), edge.h);
+    const chain = straightEdge(surface, borders, edge.h);
     for (const end of chain.ends)
       if (distance(end, point) <= reach) return { kind: 'vertex', at: end, triangle, triangles: [triangle] };
-    return { kind: 'edge', at: edge.at, direction, length: chain.length, triangle, triangles: chain.triangles };
+    const outline = outlineThrough(surface, faceOf, [edge.h]);
+    const { length, triangles } = chain;
+    return { kind: 'edge', at: edge.at, direction, length, outline, triangle, triangles };
   }
   const n = surface.normals;
   const normal: Vec3 = [n[3 * triangle]!, n[3 * triangle + 1]!, n[3 * triangle + 2]!];
   const thickness = thicknessAt(surface, triangle, point, normal);
   if (own.every((t) => 1 - dot([n[3 * t]!, n[3 * t + 1]!, n[3 * t + 2]!], normal) < PLANE))
-    return { kind: 'plane', at: point, direction: normal, thickness, triangle, triangles: own };
+    return {
+      kind: 'plane',
+      at: point,
+      direction: normal,
+      thickness,
+      outline: outlineThrough(surface, faceOf, borders),
+      triangle,
+      triangles: own,
+    };
   const round = cylinderOf(surface, own);
   if (round) return { kind: 'cylinder', at: point, ...round, thickness, triangle, triangles: own };
   return { kind: 'face', at: point, direction: normal, thickness, triangle, triangles: own };

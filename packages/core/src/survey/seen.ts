@@ -18,6 +18,8 @@ export interface Hidden {
   area: number;
   /** Triangles that are not seen. */
   triangles: number[];
+  /** Of these, what leans back over itself: its area, mm², and by how much at most, degrees from upright. */
+  undercut: { area: number; lean: number; triangles: number[] };
 }
 
 /**
@@ -31,6 +33,7 @@ export function hiddenFromAbove(surface: Surface): Hidden {
   const tops = topsOf(surface, box.minX, box.minY, cell);
   const rests = box.minZ + 1e-6 + (box.maxZ - box.minZ) * 1e-6;
   const triangles: number[] = [];
+  const undercut = { area: 0, lean: 0, triangles: [] as number[] };
   let area = 0;
   let whole = 0;
   for (let t = 0; t < count; t++) {
@@ -38,6 +41,9 @@ export function hiddenFromAbove(surface: Surface): Hidden {
     const [x, y, z] = middleOf(mesh, t);
     if (nz < -UPRIGHT) {
       if (z <= rests) continue;
+      undercut.area += areas[t]!;
+      undercut.lean = Math.max(undercut.lean, (Math.asin(Math.min(1, -nz)) * 180) / Math.PI);
+      undercut.triangles.push(t);
     } else if (z >= tops.lowestAround(x, y) - cell) {
       whole += areas[t]!;
       continue;
@@ -46,7 +52,7 @@ export function hiddenFromAbove(surface: Surface): Hidden {
     area += areas[t]!;
     triangles.push(t);
   }
-  return { share: whole > 0 ? area / whole : 0, area, triangles };
+  return { share: whole > 0 ? area / whole : 0, area, triangles, undercut };
 }
 
 /** The six directions along the file's axes, with the share of the surface that is hidden when each looks up. */

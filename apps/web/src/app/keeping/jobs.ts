@@ -10,9 +10,11 @@ import {
   type Job,
   messageOf,
   openBundle,
+  outlineBlank,
   packBundle,
   parseJob,
   parseJson,
+  type Point2,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -169,19 +171,8 @@ export class Jobs {
       const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
       const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
       const block = blockBox(job, this.engine.piece()!.boxes);
-      const next = parseJob(
-        {
-          ...job,
-          blank: {
-            kind: 'outline',
-            source: file.name,
-            points: outline!.points.map(([x, y]) => [x + dx, y + dy]),
-            below: Math.max(0, part.minZ - block.minZ),
-            above: Math.max(0, block.maxZ - part.maxZ),
-          },
-        },
-        'The job',
-      );
+      const points = outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
+      const next = parseJob({ ...job, blank: outlineBlank(file.name, points, part, block) }, 'The job');
       this.store.dispatch(JobActions.changed({ job: next }));
     });
   }

@@ -1,5 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { type Blank, blockBox, outlineArea, sizeOf, standardBlock } from '@esquisse/core';
+import {
+  type Blank,
+  blockBox,
+  type Box,
+  outlineArea,
+  outlineBlank,
+  type Point2,
+  sizeOf,
+  standardBlock,
+  upToMicron,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { Jobs } from '../../keeping/jobs';
@@ -48,8 +58,12 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
   body: [['allowance', 'Allowance all round']],
 };
 
-/** Up to the next thousandth, so that rounding never makes a block smaller than its part. */
-const tidy = (value: number): number => Math.ceil(value * 1000 - 1e-3) / 1000;
+const planOf = (b: Box): Point2[] => [
+  [b.minX, b.minY],
+  [b.maxX, b.minY],
+  [b.maxX, b.maxY],
+  [b.minX, b.maxY],
+];
 
 /** What steel the work begins with. */
 @Component({
@@ -78,6 +92,7 @@ const tidy = (value: number): number => Math.ceil(value * 1000 - 1e-3) / 1000;
         }
         <button class="plain" (click)="standard()">next standard size that holds the part</button>
         <button class="plain" (click)="file.click()">outline from DXF or SVG …</button>
+        <p class="pencil">or point at an edge or face on the bench and take its outline.</p>
         <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
         @if (figures(); as f) {
           <div class="row">
@@ -135,25 +150,14 @@ export class BlankSection {
     const part = this.engine.piece()?.boxes.part;
     const before = this.job()?.blank.kind;
     if (!box || !part || !before || before === kind) return;
-    const [x, y, z] = sizeOf(box).map(tidy) as [number, number, number];
-    const below = tidy(Math.max(0, part.minZ - box.minZ));
+    const [x, y, z] = sizeOf(box).map(upToMicron) as [number, number, number];
+    const below = upToMicron(Math.max(0, part.minZ - box.minZ));
     const shift = { shiftX: 0, shiftY: 0 };
     const blanks: Record<Blank['kind'], Blank> = {
       offset: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 },
       fixed: { kind: 'fixed', sizeX: x, sizeY: y, sizeZ: z, below, ...shift },
       cylinder: { kind: 'cylinder', diameter: Math.ceil(Math.hypot(x, y)), height: z, below, ...shift },
-      outline: {
-        kind: 'outline',
-        source: 'plan of the block',
-        points: [
-          [box.minX, box.minY],
-          [box.maxX, box.minY],
-          [box.maxX, box.maxY],
-          [box.minX, box.maxY],
-        ],
-        below,
-        above: tidy(Math.max(0, box.maxZ - part.maxZ)),
-      },
+      outline: outlineBlank('plan of the block', planOf(box), part, box),
       body: { kind: 'body', allowance: 0 },
     };
     const problem = this.editor.change((job) => ({ ...job, blank: blanks[kind] }));

@@ -1,20 +1,24 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
 import {
+  blockBox,
   kindOf,
   layWithX,
   layWithZ,
   type Measure,
   middleBetween,
+  outlineBlank,
   pickTitle,
   type Setup,
   unlaid,
   type Vec3,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { Engine } from '../../engine/engine';
 import { mm } from '../../shared/numbers';
 import { withValue } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
+import { PlanActions } from '../../state/plan.reducer';
 import { PieceLook } from './pieceLook';
 
 /** What was pointed at on the bench: its figures, and what can be made of it. */
@@ -25,7 +29,7 @@ import { PieceLook } from './pieceLook';
     @if (look.litHeight() !== undefined) {
       <div class="card" role="region" aria-label="Height">
         <p>
-          Flat at <b class="mono">{{ heightText() }}</b> mm
+          Place at <b class="mono">{{ heightText() }}</b> mm
         </p>
         <div class="deeds">
           @for (limit of limits(); track limit.key) {
@@ -63,6 +67,9 @@ import { PieceLook } from './pieceLook';
           }
           @if (zeroPlace()) {
             <button class="press" (click)="zeroHere()">work zero here</button>
+          }
+          @if (last()?.outline) {
+            <button class="press" (click)="blankOfOutline()">blank of this outline</button>
           }
           @if (middle(); as m) {
             <button class="press" (click)="zeroMiddle(m)">zero {{ 'XYZ'[m.axis] }} in the middle</button>
@@ -108,14 +115,16 @@ import { PieceLook } from './pieceLook';
 })
 export class PickCard {
   private readonly editor = inject(Editor);
+  private readonly engine = inject(Engine);
+  private readonly store = inject(Store);
   protected readonly look = inject(PieceLook);
   protected readonly title = pickTitle;
-  protected readonly step = inject(Store).selectSignal(jobFeature.selectStep);
+  protected readonly step = this.store.selectSignal(jobFeature.selectStep);
   protected readonly heightText = computed(() => mm(this.look.litHeight() ?? 0, 3));
   /** Heights that the chosen step takes. */
   protected readonly limits = computed(() => (kindOf(this.step()?.kind ?? '')?.fields ?? []).filter((f) => f.height));
 
-  private readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
+  protected readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
   protected readonly up = computed(() => {
     const p = this.last();
     return p && (p.kind === 'plane' || p.kind === 'edge' || p.kind === 'cylinder' || p.kind === 'hole') ? p : undefined;
@@ -184,6 +193,21 @@ export class PickCard {
     const at: Vec3 = [...this.look.zero()];
     at[axis] = value;
     this.put(at, `middle between two picked faces in ${'XYZ'[axis]}, the other axes as before`);
+  }
+
+  /** The closed row of edges, drawn straight down: a pre-cut plate of this outline. */
+  protected blankOfOutline(): void {
+    const pick = this.last();
+    const boxes = this.engine.piece()?.boxes;
+    if (!pick?.outline || !boxes) return;
+    const { outline } = pick;
+    const source = `edges around the ${pickTitle(pick)}`;
+    const problem = this.editor.change((job) => ({
+      ...job,
+      blank: outlineBlank(source, outline, boxes.part, blockBox(job, boxes)),
+    }));
+    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'piece' } }));
+    else this.look.clear();
   }
 
   protected limitHere(key: string): void {

@@ -38,7 +38,7 @@ export class PieceLook {
   readonly lens = signal<PieceLens>('plain');
   readonly lit = signal<readonly number[]>([]);
   readonly litPlace = signal<Vec3 | undefined>(undefined);
-  /** Height of a lit flat, from the work zero: it can be made a limit of a step. */
+  /** Height of a lit place, from the work zero: it can be made a limit of a step. */
   readonly litHeight = signal<number | undefined>(undefined);
   /** At most two. */
   readonly picks = signal<readonly Picked[]>([]);
@@ -115,9 +115,9 @@ export class PieceLook {
     }
   }
 
-  light(triangles: readonly number[], at?: Vec3, height?: number): void {
+  light(triangles: readonly number[], at?: Vec3): void {
     this.picks.set([]);
-    this.litHeight.set(height);
+    this.litHeight.set(at && this.heightInZero(at[2]));
     this.lit.set(triangles);
     this.litPlace.set(at);
   }
@@ -129,7 +129,7 @@ export class PieceLook {
     this.litPlace.set(undefined);
   }
 
-  /** A direction or place of the laid frame, in the file's. */
+  /** A height of the laid frame, from the work zero, mm. */
   heightInZero(z: number): number {
     return z - this.zero()[2];
   }

@@ -1,5 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { adviceOf, type Flat, HIDDEN_SHARE, type Hole, ROOMY_MM, SLOPE_BIN_DEG, type Vec3 } from '@esquisse/core';
+import {
+  adviceOf,
+  type Flat,
+  HIDDEN_SHARE,
+  type Hole,
+  pocketsAmong,
+  ROOMY_MM,
+  SLOPE_BIN_DEG,
+  type Vec3,
+} from '@esquisse/core';
 import { css, rampColour } from '../../bench/palette';
 import { LensChoice } from '../../shared/lensChoice';
 import { mm } from '../../shared/numbers';
@@ -20,9 +29,8 @@ interface Row {
   label: string;
   value: string;
   triangles: readonly number[];
+  /** Its height can be made a limit of a step. */
   at?: Vec3;
-  /** From the work zero. */
-  height?: number;
 }
 
 /** What the part is: figures, each of which lights its place on the bench. */
@@ -53,11 +61,7 @@ interface Row {
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
         @for (r of section.rows; track $index) {
-          <button
-            class="entry"
-            [disabled]="r.triangles.length === 0 && !r.at"
-            (click)="look.light(r.triangles, r.at, r.height)"
-          >
+          <button class="entry" [disabled]="r.triangles.length === 0 && !r.at" (click)="look.light(r.triangles, r.at)">
             <span>{{ r.label }}</span><span class="number">{{ r.value }}</span>
           </button>
         }
@@ -132,9 +136,17 @@ export class SurveyPanel {
       {
         title: 'Flats, height from the work zero',
         rows: groupFlats(s.flats.filter((f) => f.area >= SMALL_FLAT_MM2)).map((g) => ({
-          label: `${g.words}, ${mm(g.area / 100, 1)} cm²`,
+          label: `${g.n > 1 ? `${g.n} of ` : ''}${mm(g.area / 100, 1)} cm²`,
           value: z(g.z),
-          height: this.look.heightInZero(g.z),
+          triangles: g.triangles,
+          at: g.at,
+        })),
+      },
+      {
+        title: 'Pockets by depth',
+        rows: groupPockets(pocketsAmong(s.flats.filter((f) => f.area >= SMALL_FLAT_MM2))).map((g) => ({
+          label: g.label,
+          value: mm(g.depth, 2),
           triangles: g.triangles,
           at: g.at,
         })),
@@ -171,6 +183,14 @@ export class SurveyPanel {
             label: 'not seen from +Z',
             value: `${(s.hidden.share * 100).toFixed(1)} %`,
             triangles: s.hidden.triangles,
+          },
+          {
+            label:
+              s.hidden.undercut.lean > 0
+                ? `undercut, leaning back up to ${mm(s.hidden.undercut.lean, 1)}°`
+                : 'undercut',
+            value: `${mm(s.hidden.undercut.area / 100, 1)} cm²`,
+            triangles: s.hidden.undercut.triangles,
           },
           ...(s.hidden.share > HIDDEN_SHARE && best.share < s.hidden.share - 0.02
             ? [
@@ -226,29 +246,43 @@ function wallTriangles(slopeOf: Float32Array, band: string): number[] {
   return out;
 }
 
-/** Flats of one height together, with how open they are. */
+/** What lights together, and where. */
+interface Lit {
+  n: number;
+  triangles: number[];
+  at: Vec3;
+}
+
+/** Flats of one height together. */
 function groupFlats(flats: readonly Flat[]) {
-  const groups: { z: number; area: number; n: number; closed: number; triangles: number[]; at: Vec3 }[] = [];
+  const groups: (Lit & { z: number; area: number })[] = [];
   for (const f of flats) {
     const g = groups.find((x) => Math.abs(x.z - f.z) < 1e-3);
     if (g) {
       g.area += f.area;
       g.n++;
-      g.closed += f.closed > 0.99 ? 1 : 0;
       g.triangles = g.triangles.concat(f.triangles);
-    } else
-      groups.push({
-        z: f.z,
-        area: f.area,
-        n: 1,
-        closed: f.closed > 0.99 ? 1 : 0,
-        triangles: [...f.triangles],
-        at: f.at,
-      });
+    } else groups.push({ z: f.z, area: f.area, n: 1, triangles: [...f.triangles], at: f.at });
+  }
+  return groups;
+}
+
+/** Pockets of one depth together, closed ones and those open to a side apart. */
+function groupPockets(pockets: readonly Flat[]) {
+  const groups: (Lit & { depth: number; open: number; area: number })[] = [];
+  for (const p of pockets) {
+    const open = p.closed > 0.99 ? 0 : p.openLength;
+    const g = groups.find((x) => Math.abs(x.depth - p.depth) < 5e-3 && x.open > 0 === open > 0);
+    if (g) {
+      g.n++;
+      g.open += open;
+      g.area += p.area;
+      g.triangles = g.triangles.concat(p.triangles);
+    } else groups.push({ depth: p.depth, open, area: p.area, n: 1, triangles: [...p.triangles], at: p.at });
   }
   return groups.map((g) => ({
     ...g,
-    words: `${g.n > 1 ? `${g.n} ` : ''}${g.closed === g.n ? (g.n > 1 ? 'closed pockets' : 'closed pocket') : g.closed === 0 ? 'open' : 'some closed'}`,
+    label: `${g.n > 1 ? `${g.n} ` : ''}${g.open > 0 ? `open along ${mm(g.open, 0)} mm` : 'closed'}, floor ${mm(g.area / 100, 1)} cm²`,
   }));
 }
 
