@@ -29,6 +29,8 @@ function cutter(
     ZEFP,
     SIG: 0,
     centreCutting: kind !== 'bull',
+    grade: 'HC',
+    DCONMS: Math.max(6, 2 * Math.ceil(DC / 2)),
   };
 }
 
@@ -40,7 +42,10 @@ function assembly(number: number, c: Cutter, holderId: string, stickOut: number,
     number,
     cutterId: c.id,
     holderId,
+    extensionIds: [],
     stickOut,
+    lengthOffset: null,
+    radiusOffset: null,
     n,
     fz,
     data: null,
@@ -63,6 +68,10 @@ function crib(): Crib {
     {
       id: 'shrink-32',
       name: 'Shrink-fit 32',
+      kind: 'shrink-fit' as const,
+      clampFrom: null,
+      DCONWS: null,
+      spindle: 'HSK-A 63, ISO 12164',
       stack: [
         { bottomDiameter: 27, topDiameter: 32, length: 34 },
         { bottomDiameter: 40, topDiameter: 50, length: 28 },
@@ -72,6 +81,10 @@ function crib(): Crib {
     {
       id: 'slim-20',
       name: 'Slim shrink-fit 20',
+      kind: 'shrink-fit' as const,
+      clampFrom: null,
+      DCONWS: null,
+      spindle: 'HSK-A 63, ISO 12164',
       stack: [
         { bottomDiameter: 13, topDiameter: 20, length: 40 },
         { bottomDiameter: 26, topDiameter: 40, length: 30 },
@@ -79,10 +92,21 @@ function crib(): Crib {
       ],
     },
   ];
+  const extensions = [
+    {
+      id: 'ext-6-12',
+      name: 'Shrink-fit extension 6 to 12',
+      clampFrom: null,
+      DCONWS: 6,
+      DCONMS: 12,
+      stack: [{ bottomDiameter: 10, topDiameter: 12, length: 50 }],
+    },
+  ];
   const [b16, b8, k10, k6, f10, k4] = cutters as [Cutter, Cutter, Cutter, Cutter, Cutter, Cutter];
   return {
     cutters,
     holders,
+    extensions,
     assemblies: [
       assembly(1, b16, 'shrink-32', 60, 180, 0.12),
       assembly(2, b8, 'slim-20', 58, 160, 0.06),
@@ -109,7 +133,7 @@ function job(id: string, name: string, setup: string, file: string, steps: Plan[
     id,
     name,
     part: { file: `../parts/${file}`, unit: 'mm' },
-    material: { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, density: 7.8 },
+    material: { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
     blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 },
     setup: {
       name: setup,

@@ -11,6 +11,7 @@ export * from './path/toolpath';
 export * from './stock/heightMap';
 export * from './stock/leftover';
 export * from './stock/machining';
+export * from './strategy/houseValues';
 export * from './strategy/kind';
 export * from './strategy/registry';
 export * from './strategy/parallelPasses/scallop';

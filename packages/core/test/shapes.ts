@@ -77,6 +77,10 @@ export function crewHere(): Crew {
 export function testCrib(): Crib {
   const holder = {
     id: 'h',
+    kind: 'other' as const,
+    DCONWS: null,
+    clampFrom: null,
+    spindle: '',
     name: 'Holder',
     stack: [
       { bottomDiameter: 20, topDiameter: 30, length: 30 },
@@ -95,13 +99,18 @@ export function testCrib(): Crib {
     ZEFP: 4,
     centreCutting: false,
     SIG: 0,
+    grade: 'HC' as const,
+    DCONMS: null,
   });
   const assembly = (number: number, cutterId: string, stickOut: number) => ({
     id: `t${number}`,
     number,
     cutterId,
     holderId: 'h',
+    extensionIds: [],
     stickOut,
+    lengthOffset: null,
+    radiusOffset: null,
     n: 4000,
     fz: 0.1,
     data: null,
@@ -117,6 +126,7 @@ export function testCrib(): Crib {
       cutter('flat5', 'flat', 5, 0, 15),
     ],
     holders: [holder],
+    extensions: [],
     assemblies: [
       assembly(1, 'flat25', 60),
       assembly(2, 'bull12', 50),

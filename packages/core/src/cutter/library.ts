@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { CUTS } from './cuts';
-import { type Profile, type ProfilePiece, roundProfile, stackProfile } from './profile';
+import { type Frustum, type Profile, type ProfilePiece, roundProfile, stackProfile } from './profile';
 
 /** Steps of an assembly's name are short: they stand on the run strip. */
 const name = z.string().min(1).max(80);
@@ -48,6 +48,23 @@ export function refusesMilling(cutter: Pick<Cutter, 'kind'>): string | undefined
   return `A ${CUTTER_WORDS[cutter.kind]} does not mill surfaces; choose an end mill.`;
 }
 
+/** Cutting materials by the letters of ISO 513, and high speed steel, which that standard leaves out. */
+export const GRADES = ['HC', 'HW', 'HT', 'BH', 'DP', 'HSS'] as const;
+export type Grade = (typeof GRADES)[number];
+export const GRADE_WORDS: Record<Grade, string> = {
+  HC: 'HC coated carbide',
+  HW: 'HW uncoated carbide',
+  HT: 'HT cermet',
+  BH: 'BH boron nitride',
+  DP: 'DP polycrystalline diamond',
+  HSS: 'HSS high speed steel',
+};
+
+/** A connection's diameter, mm; null: not told, and then not checked. */
+const connection = length.nullable().default(null);
+/** Connections of cylinders fit within this, mm. */
+const FIT_MM = 0.05;
+
 /** An end mill by its ISO 13399 sizes, mm. */
 export const cutterSchema = z
   .object({
@@ -70,6 +87,9 @@ export const cutterSchema = z
     SIG: z.number().min(0).max(180).default(0),
     /** Whether it may be driven straight down into steel. */
     centreCutting: z.boolean().default(false),
+    grade: z.enum(GRADES).default('HC'),
+    /** Connection diameter on the machine's side: what a holder clamps. */
+    DCONMS: connection,
   })
   .superRefine((c, context) => {
     const issue = (path: string, message: string): void => context.addIssue({ code: 'custom', path: [path], message });
@@ -86,22 +106,46 @@ export const cutterSchema = z
   });
 export type Cutter = z.infer<typeof cutterSchema>;
 
-/** A holder as stacked frusta from the cutter's side up, mm. */
+/** Stacked frusta from the cutter's side up, mm. */
+const stackSchema = z
+  .array(
+    z.object({
+      bottomDiameter: z.number().min(0).max(500),
+      topDiameter: z.number().min(0).max(500),
+      length: z.number().positive().max(1000),
+    }),
+  )
+  .min(1)
+  .max(40);
+
+export const HOLDER_KINDS = ['shrink-fit', 'collet', 'face-mill arbor', 'other'] as const;
+
+/** What clamps a cylinder: the largest diameter that it takes, and, of a collet, the smallest. */
+const clamp = { DCONWS: connection, clampFrom: connection };
+
+/** A holder by its outline, with its connections: the cutter's side in mm, the spindle's by its standard's name. */
 export const holderSchema = z.object({
   id: z.string().min(1),
   name,
-  stack: z
-    .array(
-      z.object({
-        bottomDiameter: z.number().min(0).max(500),
-        topDiameter: z.number().min(0).max(500),
-        length: z.number().positive().max(1000),
-      }),
-    )
-    .min(1)
-    .max(40),
+  kind: z.enum(HOLDER_KINDS).default('other'),
+  ...clamp,
+  spindle: z.string().max(40).default(''),
+  stack: stackSchema,
 });
 export type Holder = z.infer<typeof holderSchema>;
+
+/** What stands between cutter and holder: clamps the one and is clamped by the other. */
+export const extensionSchema = z.object({
+  id: z.string().min(1),
+  name,
+  ...clamp,
+  /** Connection diameter on the machine's side. */
+  DCONMS: connection,
+  stack: stackSchema,
+});
+export type Extension = z.infer<typeof extensionSchema>;
+
+const offsetNumber = z.int().min(1).max(9999).nullable().default(null);
 
 /** A cutter in a holder, ready in the machine's magazine. */
 export const assemblySchema = z.object({
@@ -110,8 +154,13 @@ export const assemblySchema = z.object({
   number: z.int().min(1).max(9999),
   cutterId: z.string().min(1),
   holderId: z.string().min(1),
-  /** From the tip to the holder's lower end, mm. */
+  /** Extensions between cutter and holder, from the cutter up. */
+  extensionIds: z.array(z.string().min(1)).max(4).default([]),
+  /** From the tip to the lower end of whatever clamps the cutter, mm. */
   stickOut: length,
+  /** Numbers of its length and radius offsets at the control; null: the number of its place. */
+  lengthOffset: offsetNumber,
+  radiusOffset: offsetNumber,
   /** Spindle speed, 1/min. */
   n: z.number().positive().max(200_000),
   /** Feed per tooth, mm. */
@@ -142,12 +191,15 @@ export const cribSchema = z
   .object({
     cutters: z.array(cutterSchema).max(5000),
     holders: z.array(holderSchema).max(5000),
+    extensions: z.array(extensionSchema).max(5000).default([]),
     assemblies: z.array(assemblySchema).max(5000),
   })
   .superRefine((crib, context) => {
     const numbers = new Set<number>();
+    const offsets = new Map<number, number>();
     const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
-    const holders = new Set(crib.holders.map((h) => h.id));
+    const holders = new Map(crib.holders.map((h) => [h.id, h]));
+    const extensions = new Map(crib.extensions.map((e) => [e.id, e]));
     crib.assemblies.forEach((a, i) => {
       const issue = (path: string, message: string): void =>
         context.addIssue({ code: 'custom', path: ['assemblies', i, path], message });
@@ -159,34 +211,59 @@ export const cribSchema = z
         issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, less than its flutes of ${cutter.APMX} mm.`);
       if (cutter && a.stickOut > cutter.OAL)
         issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, more than its whole length of ${cutter.OAL} mm.`);
+      const between = a.extensionIds.map((id) => extensions.get(id));
+      if (between.includes(undefined))
+        issue('extensionIds', `T${a.number} names an extension that is not in the crib.`);
+      const chain = [cutter, ...between, holders.get(a.holderId)].filter((c) => c !== undefined);
+      for (let k = 1; k < chain.length; k++) {
+        const problem = misfit(chain[k - 1] as Clamped, chain[k] as Clamping);
+        if (problem) issue(k === chain.length - 1 ? 'holderId' : 'extensionIds', `T${a.number}: ${problem}`);
+      }
+      const offset = a.lengthOffset ?? a.number;
+      const other = offsets.get(offset);
+      if (other) issue('lengthOffset', `T${a.number} and T${other} would share the length offset H${offset}.`);
+      offsets.set(offset, a.number);
       if (numbers.has(a.number)) issue('number', `Two assemblies have the number T${a.number}.`);
       numbers.add(a.number);
     });
   });
 export type Crib = z.infer<typeof cribSchema>;
 
-/** An assembly with its cutter and holder looked up. */
+type Clamped = Pick<Cutter, 'name' | 'DCONMS'>;
+type Clamping = Pick<Holder, 'name' | 'DCONWS' | 'clampFrom'>;
+
+/** Why a cylinder cannot be clamped, or undefined when it can or its size is not told. */
+function misfit(held: Clamped, by: Clamping): string | undefined {
+  if (held.DCONMS === null || by.DCONWS === null) return undefined;
+  const from = by.clampFrom ?? by.DCONWS;
+  if (held.DCONMS >= from - FIT_MM && held.DCONMS <= by.DCONWS + FIT_MM) return undefined;
+  const takes = from < by.DCONWS ? `${from} to ${by.DCONWS}` : String(by.DCONWS);
+  return `"${held.name}" has a connection of ${held.DCONMS} mm, but "${by.name}" takes ${takes} mm.`;
+}
+
+/** An assembly with its cutter, extensions and holder looked up. */
 export interface Tool {
   assembly: Assembly;
   cutter: Cutter;
+  extensions: Extension[];
   holder: Holder;
 }
 
 export function toolOf(crib: Crib, assemblyId: string): Tool | undefined {
   const assembly = crib.assemblies.find((a) => a.id === assemblyId);
-  const cutter = crib.cutters.find((c) => c.id === assembly?.cutterId);
-  const holder = crib.holders.find((h) => h.id === assembly?.holderId);
-  return assembly && cutter && holder ? { assembly, cutter, holder } : undefined;
+  return assembly && toolsOf({ ...crib, assemblies: [assembly] })[0];
 }
 
-/** All assemblies with their cutters and holders. */
+/** All assemblies with their cutters, extensions and holders. */
 export function toolsOf(crib: Crib): Tool[] {
   const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
   const holders = new Map(crib.holders.map((h) => [h.id, h]));
+  const known = new Map(crib.extensions.map((e) => [e.id, e]));
   return crib.assemblies.flatMap((assembly) => {
     const cutter = cutters.get(assembly.cutterId);
     const holder = holders.get(assembly.holderId);
-    return cutter && holder ? [{ assembly, cutter, holder }] : [];
+    const extensions = assembly.extensionIds.flatMap((id) => known.get(id) ?? []);
+    return cutter && holder ? [{ assembly, cutter, extensions, holder }] : [];
   });
 }
 
@@ -215,10 +292,27 @@ export function shankProfile(tool: Tool): Profile {
   );
 }
 
-/** Underside of the holder. */
-export function holderProfile(tool: Tool): Profile {
-  return stackProfile(tool.holder.stack, tool.assembly.stickOut);
+/** All that stands above the cutter, from its side up: extensions, then the holder. */
+export function clampingStack(tool: Pick<Tool, 'extensions' | 'holder'>): Frustum[] {
+  return [...tool.extensions.flatMap((e) => e.stack), ...tool.holder.stack];
 }
+
+/** Underside of extensions and holder, with the lower end of what clamps the cutter at `bottom`, mm. */
+export function holderProfile(tool: Tool, bottom = tool.assembly.stickOut): Profile {
+  return stackProfile(clampingStack(tool), bottom);
+}
+
+/** How far the cutter with its extensions stands out of the holder, mm. */
+export function overhangOf(tool: Pick<Tool, 'assembly' | 'extensions'>): number {
+  return tool.extensions.reduce((sum, e) => sum + stackLength(e.stack), tool.assembly.stickOut);
+}
+
+/** Nominal length from the tip to the holder's upper end, the spindle's gauge line, mm. */
+export function gaugeLength(tool: Tool): number {
+  return tool.assembly.stickOut + stackLength(clampingStack(tool));
+}
+
+const stackLength = (stack: readonly Frustum[]): number => stack.reduce((sum, f) => sum + f.length, 0);
 
 /** Feed of the axis, mm/min: vf = fz z n (ISO 3002). */
 export function feedRate(fz: number, teeth: number, n: number): number {

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { testCrib } from '../../test/shapes';
-import { type Crib, cribSchema, refusesMilling, toolsOf } from './library';
+import { type Crib, cribSchema, gaugeLength, holderProfile, overhangOf, refusesMilling, toolsOf } from './library';
 import { cribToCsv, csvIntoCrib, TABLE_COLUMNS } from './table';
 
 const crib = testCrib();
-const empty: Crib = { cutters: [], holders: crib.holders, assemblies: [] };
+const empty: Crib = { ...crib, cutters: [], assemblies: [] };
 const cell = fc.oneof(
   fc.string(),
   fc.double().map(String),
@@ -88,6 +88,73 @@ describe('the crib as a table', () => {
     };
     const { report } = csvIntoCrib(cribToCsv(many), empty, 'many.csv');
     expect(report).toEqual({ added: 4999, changed: 0, problems: [] });
+  });
+
+  it('a table without the newer columns leaves what it does not tell as it was, also what changes', () => {
+    const extension = {
+      id: 'e1',
+      name: 'Long neck',
+      DCONWS: 12,
+      clampFrom: null,
+      DCONMS: 20,
+      stack: [{ bottomDiameter: 18, topDiameter: 20, length: 60 }],
+    };
+    const [first, ...others] = crib.assemblies;
+    const rich: Crib = cribSchema.parse({
+      ...crib,
+      cutters: crib.cutters.map((c) => ({ ...c, grade: 'HW', DCONMS: 12 })),
+      extensions: [extension],
+      assemblies: [{ ...first!, extensionIds: ['e1'], retired: true, measuredLength: 180 }, ...others],
+    });
+    const old = ['grade', 'DCONMS', 'extensions'];
+    const lines = cribToCsv(rich)
+      .split('\r\n')
+      .map((line) =>
+        line
+          .split(',')
+          .filter((_, k) => !old.includes(TABLE_COLUMNS[k]!))
+          .join(','),
+      );
+    const { crib: back, report } = csvIntoCrib(lines.join('\n'), rich, 'old.csv');
+    expect(report.problems).toEqual([]);
+    expect(back).toEqual(rich);
+    // whole, it comes back whole, and an unknown extension is told with its column
+    expect(
+      csvIntoCrib(cribToCsv(rich), { ...rich, assemblies: [] }, 'all.csv').crib.assemblies[0]!.extensionIds,
+    ).toEqual(['e1']);
+    const { report: wrong } = csvIntoCrib(cribToCsv(rich), crib, 'all.csv');
+    expect(wrong.problems).toEqual([expect.objectContaining({ row: 1, column: 'extensions' })]);
+  });
+
+  it('what does not fit into its clamp, or shares a length offset, is refused with both names and sizes', () => {
+    const of = (change: object, assembly: object = {}): string => {
+      const read = cribSchema.safeParse({
+        ...crib,
+        cutters: crib.cutters.map((c) => ({ ...c, DCONMS: 12 })),
+        holders: [{ ...crib.holders[0]!, ...change }],
+        assemblies: [{ ...crib.assemblies[0]!, ...assembly }, ...crib.assemblies.slice(1)],
+      });
+      return read.success ? '' : read.error.issues[0]!.message;
+    };
+    expect(of({ DCONWS: 12 })).toBe('');
+    expect(of({ DCONWS: 20, clampFrom: 10 })).toBe('');
+    expect(of({ DCONWS: 10 })).toMatch(/connection of 12 mm, but "[^"]+" takes 10 mm/);
+    expect(of({ DCONWS: 20, clampFrom: 13 })).toMatch(/takes 13 to 20 mm/);
+    expect(of({}, { extensionIds: ['none'] })).toMatch(/an extension that is not in the crib/);
+    // H of one place is the place of another: the wrong length would be used
+    expect(of({}, { lengthOffset: 2 })).toMatch(/T2 and T1 would share the length offset H2/);
+    expect(of({}, { lengthOffset: 51 })).toBe('');
+  });
+
+  it('an extension stands between cutter and holder: the holder begins, and the tool is gauged, that much higher', () => {
+    const stack = [{ bottomDiameter: 18, topDiameter: 20, length: 60 }];
+    const extension = { id: 'e1', name: 'Long neck', DCONWS: null, clampFrom: null, DCONMS: null, stack };
+    const bare = toolsOf(crib)[0]!;
+    const long = { ...bare, extensions: [extension] };
+    expect(gaugeLength(long) - gaugeLength(bare)).toBe(60);
+    expect(overhangOf(long)).toBe(bare.assembly.stickOut + 60);
+    expect(holderProfile(long)[0]!.z).toBe(bare.assembly.stickOut);
+    expect(holderProfile(long).at(-1)!.z).toBeCloseTo(holderProfile(bare).at(-1)!.z + 60, 9);
   });
 
   it('drills, taps and the like stand in the crib, but do not mill surfaces', () => {

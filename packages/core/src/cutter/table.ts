@@ -15,11 +15,19 @@ export const TABLE_COLUMNS = [
   'ZEFP',
   'SIG',
   'centreCutting',
+  'grade',
+  'DCONMS',
   'holder',
+  'extensions',
   'stickOut',
   'n',
   'fz',
 ] as const;
+
+/** Columns that a table may lack: what they tell then stays as it is, or is the usual. */
+const OPTIONAL: readonly string[] = ['SIG', 'centreCutting', 'grade', 'DCONMS', 'extensions'];
+/** Between the names of several extensions. */
+const THEN = ' + ';
 
 /** What became of the rows of a table. Rows count from 1, the first one after the heading. */
 export interface TableReport {
@@ -32,7 +40,7 @@ export interface TableReport {
 export function cribToCsv(crib: Crib): string {
   return Papa.unparse({
     fields: [...TABLE_COLUMNS],
-    data: toolsOf(crib).map(({ assembly: a, cutter: c, holder }) => [
+    data: toolsOf(crib).map(({ assembly: a, cutter: c, extensions, holder }) => [
       a.number,
       c.name,
       c.kind,
@@ -44,7 +52,10 @@ export function cribToCsv(crib: Crib): string {
       c.ZEFP,
       c.SIG,
       c.centreCutting ? 'yes' : 'no',
+      c.grade,
+      c.DCONMS ?? '',
       holder.name,
+      extensions.map((e) => e.name).join(THEN),
       a.stickOut,
       a.n,
       a.fz,
@@ -64,7 +75,7 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
     skipEmptyLines: 'greedy',
   });
   const fields = parsed.meta.fields ?? [];
-  const missing = TABLE_COLUMNS.filter((c) => !fields.includes(c) && c !== 'SIG' && c !== 'centreCutting');
+  const missing = TABLE_COLUMNS.filter((c) => !fields.includes(c) && !OPTIONAL.includes(c));
   if (missing.length > 0)
     throw new EsquisseError(
       'file-kind',
@@ -72,10 +83,18 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
       'heading',
     );
   const report: TableReport = { added: 0, changed: 0, problems: [] };
-  const next = { cutters: [...crib.cutters], holders: crib.holders, assemblies: [...crib.assemblies] };
+  const next = {
+    cutters: [...crib.cutters],
+    holders: crib.holders,
+    extensions: crib.extensions,
+    assemblies: [...crib.assemblies],
+  };
   const byNumber = new Map(next.assemblies.map((a, i) => [a.number, i]));
   const cutterIndex = new Map(next.cutters.map((c, i) => [c.id, i]));
-  const holders = new Map(crib.holders.map((h) => [h.name, h.id]));
+  const clamps: Clamps = {
+    holders: new Map(crib.holders.map((h) => [h.name, h.id])),
+    extensions: new Map(crib.extensions.map((e) => [e.name, e.id])),
+  };
   const ids = new Set([...next.cutters.map((c) => c.id), ...next.assemblies.map((a) => a.id)]);
   const fresh = (prefix: string): string => {
     let n = ids.size + 1;
@@ -85,7 +104,7 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
   };
   parsed.data.forEach((cells, k) => {
     const row = k + 1;
-    const read = readRow(cells, row, holders, report);
+    const read = readRow(cells, row, clamps, report);
     if (!read) return;
     const known = byNumber.get(read.assembly.number);
     if (known === undefined) {
@@ -107,8 +126,11 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
       });
       return;
     }
-    next.assemblies[known] = changed(old, read.assembly);
-    if (!sameSizes(next.cutters[place]!, read.cutter)) {
+    next.assemblies[known] = changed(old, read.assembly, fields.includes('extensions'));
+    const before = next.cutters[place]!;
+    if (!fields.includes('grade')) read.cutter.grade = before.grade;
+    if (!fields.includes('DCONMS')) read.cutter.DCONMS = before.DCONMS;
+    if (!sameSizes(before, read.cutter)) {
       // a cutter that stands in another assembly too stays as it is there
       const shared = next.assemblies.some((a, i) => i !== known && a.cutterId === old.cutterId);
       const cutterId = shared ? fresh('c') : old.cutterId;
@@ -131,18 +153,26 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
 }
 
 /** What a table does not tell of an assembly stays; speed and feed that it sets otherwise are set by hand. */
-function changed(old: Assembly, { holderId, stickOut, n, fz }: Assembly): Assembly {
-  return { ...old, holderId, stickOut, n, fz, data: n === old.n && fz === old.fz ? old.data : null };
+function changed(old: Assembly, now: Assembly, tellsExtensions: boolean): Assembly {
+  const { holderId, stickOut, n, fz } = now;
+  const extensionIds = tellsExtensions ? now.extensionIds : old.extensionIds;
+  return { ...old, holderId, extensionIds, stickOut, n, fz, data: n === old.n && fz === old.fz ? old.data : null };
 }
 
 function sameSizes(a: Cutter, b: Cutter): boolean {
   return JSON.stringify({ ...cutterSchema.parse(a), id: '' }) === JSON.stringify({ ...cutterSchema.parse(b), id: '' });
 }
 
+/** Ids of what clamps, by name. */
+interface Clamps {
+  holders: ReadonlyMap<string, string>;
+  extensions: ReadonlyMap<string, string>;
+}
+
 function readRow(
   cells: Record<string, string>,
   row: number,
-  holders: ReadonlyMap<string, string>,
+  { holders, extensions }: Clamps,
   report: TableReport,
 ): { cutter: Cutter; assembly: Assembly } | undefined {
   const wrong = (column: string, message: string): undefined => {
@@ -158,6 +188,12 @@ function readRow(
     if (!Number.isFinite(number(column))) return wrong(column, `"${cells[column] ?? ''}" is not a number.`);
   const holderId = holders.get((cells['holder'] ?? '').trim());
   if (holderId === undefined) return wrong('holder', `There is no holder "${cells['holder'] ?? ''}" in the crib.`);
+  const between = (cells['extensions'] ?? '')
+    .split(THEN)
+    .map((n) => n.trim())
+    .filter(Boolean);
+  const unknown = between.find((n) => !extensions.has(n));
+  if (unknown !== undefined) return wrong('extensions', `There is no extension "${unknown}" in the crib.`);
   const cutter = cutterSchema.safeParse({
     id: 'new',
     name: (cells['name'] ?? '').trim(),
@@ -170,6 +206,8 @@ function readRow(
     ZEFP: number('ZEFP'),
     SIG: number('SIG', 0),
     centreCutting: /^(yes|true|1)$/i.test((cells['centreCutting'] ?? '').trim()),
+    grade: (cells['grade'] ?? '').trim() || undefined,
+    DCONMS: (cells['DCONMS'] ?? '').trim() === '' ? null : number('DCONMS'),
   });
   if (!cutter.success) return wrong(String(cutter.error.issues[0]!.path[0] ?? 'name'), cutter.error.issues[0]!.message);
   const assembly = assemblySchema.safeParse({
@@ -177,6 +215,7 @@ function readRow(
     number: number('T'),
     cutterId: 'new',
     holderId,
+    extensionIds: between.map((n) => extensions.get(n)!),
     stickOut: number('stickOut'),
     n: number('n'),
     fz: number('fz'),

@@ -4,8 +4,17 @@ import { testCrib, testJob } from '../../test/shapes';
 import { feedRate, spindleSpeed } from '../cutter/library';
 import { type CuttingInput, cuttingData } from './cuttingData';
 import { stepLoad } from './following';
+import type { Extension } from '../cutter/library';
 import { overhangFactor, STIFFNESS } from './practice';
-import { cuttingForce, effectiveDiameter, engagementAngle, largestChip, meanChip, tipDeflection } from './quantities';
+import {
+  cuttingForce,
+  effectiveDiameter,
+  engagementAngle,
+  largestChip,
+  meanChip,
+  STEEL_E,
+  tipDeflection,
+} from './quantities';
 import { readValue } from './relative';
 
 const job = testJob([]);
@@ -46,12 +55,23 @@ describe('quantities of milling', () => {
   });
 
   it('bending: 0.01415 mm for 100 N, L 50, d 10, E 600 GPa; L doubled 8 times, d halved 16 times (check 10: beam theory)', () => {
-    expect(tipDeflection(100, 50, 10)).toBeCloseTo(0.01415, 5);
-    expect(tipDeflection(100, 100, 10) / tipDeflection(100, 50, 10)).toBeCloseTo(8, 9);
-    expect(tipDeflection(100, 50, 5) / tipDeflection(100, 50, 10)).toBeCloseTo(16, 9);
+    const bar = (length: number, diameter: number): number => tipDeflection(100, [{ length, diameter }]);
+    expect(bar(50, 10)).toBeCloseTo(0.01415, 5);
+    expect(bar(100, 10) / bar(50, 10)).toBeCloseTo(8, 9);
+    expect(bar(50, 5) / bar(50, 10)).toBeCloseTo(16, 9);
     // a fluted length of the same diameter changes nothing, a slimmer one bends more
-    expect(tipDeflection(100, 50, 10, 20, 10)).toBeCloseTo(tipDeflection(100, 50, 10), 12);
-    expect(tipDeflection(100, 50, 10, 20, 8)).toBeGreaterThan(tipDeflection(100, 50, 10));
+    const flutes = (diameter: number): number =>
+      tipDeflection(100, [
+        { length: 20, diameter },
+        { length: 30, diameter: 10 },
+      ]);
+    expect(flutes(10)).toBeCloseTo(bar(50, 10), 12);
+    expect(flutes(8)).toBeGreaterThan(bar(50, 10));
+    // steel gives way as the moduli
+    expect(tipDeflection(100, [{ length: 50, diameter: 10, modulus: STEEL_E }]) / bar(50, 10)).toBeCloseTo(
+      600 / 210,
+      9,
+    );
   });
 
   it('mean chip times arc is the area of the chip, and the mean lies below the largest', () => {
@@ -121,6 +141,31 @@ describe('cutting data', () => {
     expect(n(0.2)).toBeGreaterThan(n(2));
   });
 
+  it('harder steel and plainer cutting material turn slower, an extension asks for less feed and bends more', () => {
+    const d = (change: Partial<CuttingInput>) => cuttingData(input(change));
+    const material = job.material;
+    const vc = (hardness: number): number => d({ material: { ...material, hardness } }).vc.value;
+    expect(vc(200)).toBeGreaterThan(vc(300));
+    expect(vc(300)).toBeGreaterThan(vc(400));
+    // the table stands for one hardness of each group
+    expect(vc(300)).toBeCloseTo(d({}).vc.value, 9);
+    const plain = { ...bull, grade: 'HSS' as const };
+    expect(d({ cutter: plain }).vc.value).toBeLessThan(0.3 * d({}).vc.value);
+    expect(d({ cutter: plain }).vc.put).toContain('HSS');
+    const extension: Extension = {
+      id: 'e',
+      name: 'Extension',
+      DCONWS: 12,
+      clampFrom: null,
+      DCONMS: 20,
+      stack: [{ bottomDiameter: 18, topDiameter: 20, length: 60 }],
+    };
+    expect(d({ extensions: [extension] }).fz.value).toBeLessThan(d({}).fz.value);
+    expect(d({ extensions: [extension] }).deflection.value / d({ extensions: [extension] }).Fc.value).toBeGreaterThan(
+      d({}).deflection.value / d({}).Fc.value,
+    );
+  });
+
   it('an override holds, is marked, and the rest follows from it', () => {
     const d = cuttingData(input({ overrides: { vc: 100 } }));
     expect(d.vc.value).toBeCloseTo(100, 6);
@@ -131,7 +176,7 @@ describe('cutting data', () => {
 });
 
 describe('load of a step', () => {
-  const tool = { assembly: testCrib().assemblies[1]!, cutter: bull, holder: testCrib().holders[0]! };
+  const tool = { assembly: testCrib().assemblies[1]!, cutter: bull, extensions: [], holder: testCrib().holders[0]! };
 
   it('grows with depth and side step, and is warned of beyond what machine or cutter bear', () => {
     const light = stepLoad(job, tool, 2, 0.5);

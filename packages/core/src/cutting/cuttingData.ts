@@ -1,22 +1,35 @@
 import { type Cut, CUT_WORDS } from '../cutter/cuts';
-import type { Cutter } from '../cutter/library';
-import { feedRate, spindleSpeed } from '../cutter/library';
+import { type Cutter, type Extension, feedRate, spindleSpeed } from '../cutter/library';
 import { ENTRY_SHARE } from '../path/forTool';
 import type { Machine, Material } from '../plan/job';
-import { CHIP_SHARE, GROUP_CHIP, MOST_THINNING, overhangFactor, PLUNGE_SHARE, SPEEDS, STIFFNESS } from './practice';
 import {
+  CHIP_SHARE,
+  GRADE_SPEED,
+  GROUP_CHIP,
+  hardnessFactor,
+  MOST_THINNING,
+  overhangFactor,
+  PLUNGE_SHARE,
+  SPEEDS,
+  STIFFNESS,
+} from './practice';
+import {
+  type Bar,
   cuttingForce,
   effectiveDiameter,
   engagementAngle,
   FLUTED_SHARE,
   largestChip,
   meanChip,
+  STEEL_E,
   tipDeflection,
 } from './quantities';
 
 export interface CuttingInput {
   cutter: Cutter;
   stickOut: number;
+  /** Between cutter and holder, from the cutter up. */
+  extensions?: readonly Extension[];
   material: Material;
   machine: Machine;
   cut: Cut;
@@ -68,7 +81,7 @@ const f = (value: number, decimals = 2): string => String(Number(value.toFixed(d
 
 /** All figures of a cut, each with its formula, the values put in, and its source. */
 export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
-  const { cutter, stickOut, material, machine, cut, ap, overrides = {} } = input;
+  const { cutter, material, machine, cut, ap, overrides = {} } = input;
   const ae = cut === 'slot' ? cutter.DC : Math.min(input.ae, cutter.DC);
   const out = {} as Record<FigureKey, Figure>;
   const tell = (figure: Figure): number => {
@@ -97,8 +110,9 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     put: `ae ${f(ae, 3)}, Deff ${f(Deff)}`,
     source: 'ISO 3002-3 quantities; geometry',
   });
-  const vcTable = SPEEDS[material.group][cut];
-  const wanted = overrides.vc ?? vcTable;
+  const grade = GRADE_SPEED[cutter.grade];
+  const hard = hardnessFactor(material.group, material.hardness);
+  const wanted = overrides.vc ?? SPEEDS[material.group][cut] * grade * hard;
   const free = overrides.n ?? spindleSpeed(wanted, Deff);
   const n = Math.max(machine.minSpindle, Math.min(machine.maxSpindle, free));
   const nLimit =
@@ -115,11 +129,15 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     unit: 'm/min',
     decimals: 0,
     formula:
-      overrides.n !== undefined || nLimit ? 'π Deff n / 1000' : 'by ISO 513 group and kind of cut, coated carbide',
+      overrides.n !== undefined || nLimit
+        ? 'π Deff n / 1000'
+        : 'by ISO 513 group and kind of cut x cutting material x hardness',
     put:
       overrides.n !== undefined || nLimit
         ? `Deff ${f(Deff)}, n ${Math.round(n)}`
-        : `group ${material.group}, ${CUT_WORDS[cut]}: ${wanted}`,
+        : overrides.vc !== undefined
+          ? `${wanted}, set by hand`
+          : `group ${material.group}, ${CUT_WORDS[cut]}: ${SPEEDS[material.group][cut]} x ${grade} (${cutter.grade}) x ${f(hard)} (${material.hardness === null ? 'hardness not told' : `${material.hardness} HBW`})`,
     source: 'common practice, no source',
     limit: nLimit,
     overridden: overrides.vc !== undefined,
@@ -138,7 +156,9 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     overridden: overrides.n !== undefined,
   });
   const stiff = STIFFNESS[input.stiffness] ?? STIFFNESS[1];
-  const overhang = overhangFactor(stickOut, cutter.DC);
+  const bars = barsOf(input);
+  const standsOut = bars.reduce((sum, bar) => sum + bar.length, 0);
+  const overhang = overhangFactor(standsOut, cutter.DC);
   const chip = CHIP_SHARE[cut] * GROUP_CHIP[material.group] * cutter.DC;
   const thinning = Math.min(MOST_THINNING, 1 / Math.max(1e-3, largestChip(1, phi)));
   const fzWanted = overrides.fz ?? chip * thinning * overhang * stiff.factor;
@@ -153,7 +173,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     unit: 'mm',
     decimals: 4,
     formula: 'chip share x DC x thinning 1 / sin φ x overhang x stiffness',
-    put: `${CHIP_SHARE[cut]} x ${GROUP_CHIP[material.group]} x ${cutter.DC} x ${f(thinning)} x ${f(overhang)} (L/D ${f(stickOut / cutter.DC, 1)}) x ${stiff.factor} (${stiff.words})`,
+    put: `${CHIP_SHARE[cut]} x ${GROUP_CHIP[material.group]} x ${cutter.DC} x ${f(thinning)} x ${f(overhang)} (L/D ${f(standsOut / cutter.DC, 1)}) x ${stiff.factor} (${stiff.words})`,
     source: 'common practice, no source; thinning by geometry',
     limit: bind.words,
     overridden: overrides.fz !== undefined,
@@ -247,11 +267,11 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     key: 'deflection',
     symbol: 'δ',
     name: 'Bending at the tip',
-    value: tipDeflection(Fc, stickOut, cutter.DMM, Math.min(cutter.APMX, stickOut), FLUTED_SHARE * cutter.DC),
+    value: tipDeflection(Fc, bars),
     unit: 'mm',
     decimals: 4,
-    formula: 'Fc / 3E (APMX³ / I(0.8 DC) + (L³ - APMX³) / I(DMM)), I = π d⁴ / 64',
-    put: `Fc ${f(Fc, 0)}, L ${stickOut}, APMX ${cutter.APMX}, DC ${cutter.DC}, DMM ${cutter.DMM}, E 600 000 N/mm²`,
+    formula: 'Fc / 3 Σ (z₂³ - z₁³) / (E I), I = π d⁴ / 64, z from the tip; flutes as 0.8 DC',
+    put: `Fc ${f(Fc, 0)}; ${bars.map((bar) => `${f(bar.length, 1)} of ⌀ ${f(bar.diameter, 1)}${bar.modulus ? ' steel' : ''}`).join(', ')}`,
     source: 'beam theory; carbide; the holder as stiff',
   });
   tell({
@@ -266,6 +286,18 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     source: 'ISO 3002 quantities',
   });
   return out;
+}
+
+/** What bends: flutes, neck and shank, then extensions, from the tip up. */
+function barsOf({ cutter, stickOut, extensions = [] }: CuttingInput): Bar[] {
+  const flutes = Math.min(cutter.APMX, stickOut);
+  return [
+    { length: flutes, diameter: FLUTED_SHARE * cutter.DC },
+    { length: stickOut - flutes, diameter: cutter.DMM },
+    ...extensions.flatMap((e) =>
+      e.stack.map((f) => ({ length: f.length, diameter: (f.bottomDiameter + f.topDiameter) / 2, modulus: STEEL_E })),
+    ),
+  ].filter((bar) => bar.length > 0 && bar.diameter > 0);
 }
 
 function forces(input: CuttingInput, Deff: number, phi: number, n: number, fz: number) {

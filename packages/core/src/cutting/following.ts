@@ -1,5 +1,5 @@
 import type { Cut } from '../cutter/cuts';
-import type { Tool } from '../cutter/library';
+import { type Tool, toolOf } from '../cutter/library';
 import type { Job } from '../plan/job';
 import { cuttingData } from './cuttingData';
 
@@ -34,6 +34,7 @@ export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: n
   const d = cuttingData({
     cutter: tool.cutter,
     stickOut,
+    extensions: tool.extensions,
     material: job.material,
     machine: boundless,
     cut: 'rough',
@@ -61,10 +62,11 @@ export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: n
 export function withFollowingData(job: Job): Job {
   let changed = false;
   const assemblies = job.crib.assemblies.map((a) => {
-    const cutter = a.data && job.crib.cutters.find((c) => c.id === a.cutterId);
-    if (!a.data || !cutter) return a;
+    const tool = a.data && toolOf(job.crib, a.id);
+    if (!a.data || !tool) return a;
     const figures = cuttingData({
-      cutter,
+      cutter: tool.cutter,
+      extensions: tool.extensions,
       stickOut: a.stickOut,
       material: job.material,
       machine: job.setup.machine,

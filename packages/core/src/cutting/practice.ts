@@ -1,4 +1,5 @@
 import type { Cut } from '../cutter/cuts';
+import type { Grade } from '../cutter/library';
 import type { Material } from '../plan/job';
 
 /** What a shop begins with where no formula tells: common practice, no source. */
@@ -21,6 +22,21 @@ export const SPEEDS: Record<Material['group'], Record<Cut, number>> = {
   S: { slot: 35, rough: 50, rest: 50, finish: 70 },
   H: { slot: 70, rough: 95, rest: 95, finish: 140 },
 };
+/** Cutting speed of other cutting materials than coated carbide, as a share of its: common practice, no source. */
+export const GRADE_SPEED: Record<Grade, number> = { HC: 1, HW: 0.65, HT: 1.1, BH: 1.4, DP: 1.5, HSS: 0.22 };
+/** Hardness that the table of speeds stands for, Brinell (HBW, ISO 6506): common practice, no source. */
+const SPEED_HARDNESS: Record<Material['group'], number> = { P: 300, M: 250, K: 220, N: 90, S: 350, H: 510 };
+/** How strongly speed gives way to hardness, and how far it may. */
+const HARDNESS_EXPONENT = 0.6;
+const HARDNESS_RANGE = [0.6, 1.35] as const;
+
+/** Factor on the cutting speed for a hardness in HBW; 1 where it is not told. */
+export function hardnessFactor(group: Material['group'], hardness: number | null): number {
+  if (hardness === null) return 1;
+  const factor = Math.pow(SPEED_HARDNESS[group] / hardness, HARDNESS_EXPONENT);
+  return Math.min(HARDNESS_RANGE[1], Math.max(HARDNESS_RANGE[0], factor));
+}
+
 /** Chip thickness aimed at, as a share of DC: common practice, no source. */
 export const CHIP_SHARE: Record<Cut, number> = { slot: 0.006, rough: 0.008, rest: 0.007, finish: 0.006 };
 export const GROUP_CHIP: Record<Material['group'], number> = { P: 1, M: 0.8, K: 1.1, N: 1.5, S: 0.6, H: 0.6 };

@@ -2,6 +2,8 @@
 
 /** Young's modulus of sintered carbide, N/mm². */
 export const CARBIDE_E = 600_000;
+/** Young's modulus of steel, N/mm². */
+export const STEEL_E = 210_000;
 /** Mean diameter of a fluted length as a share of DC: common practice, no source. */
 export const FLUTED_SHARE = 0.8;
 
@@ -37,20 +39,24 @@ export function secondMoment(diameter: number): number {
   return (Math.PI * diameter ** 4) / 64;
 }
 
+/** A piece of a cantilever: length and diameter, mm; Young's modulus in N/mm², that of carbide when left out. */
+export interface Bar {
+  length: number;
+  diameter: number;
+  modulus?: number;
+}
+
 /**
- * Bending at the tip of a cutter held as a cantilever: δ = F L³ / (3 E I) for one diameter (beam theory); with a fluted
- * length `tip` of another diameter F / 3E (tip³ / I_tip + (L³ - tip³) / I), mm.
+ * Bending at the free end of a cantilever of round bars, told from that end: δ = F / 3 Σ (z₂³ - z₁³) / (E I) with z from the
+ * free end; F L³ / (3 E I) for one bar (beam theory), mm.
  */
-export function tipDeflection(
-  force: number,
-  stickOut: number,
-  diameter: number,
-  tip = 0,
-  tipDiameter = diameter,
-  modulus = CARBIDE_E,
-): number {
-  const l = Math.min(tip, stickOut);
-  return (
-    (force / (3 * modulus)) * (l ** 3 / secondMoment(tipDiameter) + (stickOut ** 3 - l ** 3) / secondMoment(diameter))
-  );
+export function tipDeflection(force: number, bars: readonly Bar[]): number {
+  let from = 0;
+  let sum = 0;
+  for (const { length, diameter, modulus = CARBIDE_E } of bars) {
+    const to = from + length;
+    sum += (to ** 3 - from ** 3) / (modulus * secondMoment(diameter));
+    from = to;
+  }
+  return (force * sum) / 3;
 }

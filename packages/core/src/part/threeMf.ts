@@ -1,7 +1,8 @@
-import { strFromU8, unzipSync } from 'fflate';
+import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
+import { unzipChecked } from './zip';
 
 /** mm per unit that a model may be in (3MF core specification; millimetres when it does not say). */
 const UNITS: Readonly<Record<string, number>> = {
@@ -123,7 +124,7 @@ function modelOf(bytes: Uint8Array): string {
     throw new EsquisseError('file-kind', 'This is not a 3MF file: it is no zip package.', 'byte 0');
   let model: Uint8Array | undefined;
   try {
-    const entries = unzipSync(bytes, { filter: (file) => /\.model$/i.test(file.name) });
+    const entries = unzipChecked(bytes, (path) => /\.model$/i.test(path));
     model = entries['3D/3dmodel.model'] ?? Object.values(entries)[0];
   } catch {
     throw new EsquisseError(

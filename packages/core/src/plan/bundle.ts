@@ -1,5 +1,6 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
+import { strFromU8, strToU8, zipSync } from 'fflate';
 import { EsquisseError, messageOf } from '../errors';
+import { unzipChecked } from '../part/zip';
 import { filesOf, type Job, parseJob } from './job';
 
 const JOB_FILE = 'job.json';
@@ -27,7 +28,7 @@ export function openBundle(bytes: Uint8Array, name: string): Bundle {
     throw new EsquisseError('file-kind', `"${name}" is not a job file: it is not a zip file.`, name);
   let entries: Record<string, Uint8Array>;
   try {
-    entries = unzipSync(bytes);
+    entries = unzipChecked(bytes);
   } catch (error) {
     throw new EsquisseError(
       'file-truncated',

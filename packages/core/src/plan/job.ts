@@ -18,6 +18,8 @@ export const materialSchema = z.object({
   group: z.enum(['P', 'M', 'K', 'N', 'S', 'H']),
   kc11: z.number().positive().max(20_000),
   mc: z.number().min(0).max(1),
+  /** Brinell, HBW (ISO 6506); null: not told. */
+  hardness: z.number().min(20).max(900).nullable().default(null),
   /** kg/dm³. */
   density: z.number().positive().max(30),
 });

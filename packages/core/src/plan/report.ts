@@ -1,4 +1,4 @@
-import type { Cutter, Tool } from '../cutter/library';
+import { clampingStack, type Cutter, type Tool } from '../cutter/library';
 import type { Job } from './job';
 import type { Release } from './release';
 import type { PlanSession } from './session';
@@ -12,16 +12,16 @@ function listType({ kind, RE }: Cutter): string {
 /** Tools by their number, sizes in mm, holders from the bottom up beginning `stickOut` above the tip. */
 export function toolList(tools: readonly Tool[]): Record<string, unknown> {
   return Object.fromEntries(
-    tools.map(({ assembly, cutter, holder }) => [
-      String(assembly.number),
+    tools.map((tool) => [
+      String(tool.assembly.number),
       {
-        type: listType(cutter),
-        diameter: cutter.DC,
-        cornerRadius: cutter.RE,
-        fluteLength: cutter.APMX,
-        stickOut: assembly.stickOut,
-        shankDiameter: cutter.DMM,
-        holder: holder.stack,
+        type: listType(tool.cutter),
+        diameter: tool.cutter.DC,
+        cornerRadius: tool.cutter.RE,
+        fluteLength: tool.cutter.APMX,
+        stickOut: tool.assembly.stickOut,
+        shankDiameter: tool.cutter.DMM,
+        holder: clampingStack(tool),
       },
     ]),
   );

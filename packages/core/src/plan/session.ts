@@ -1,5 +1,4 @@
-import { cutterProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
-import { stackProfile } from '../cutter/profile';
+import { clampingStack, cutterProfile, holderProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
 import { EsquisseError } from '../errors';
 import { type Box, translateBox } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
@@ -417,7 +416,7 @@ export class PlanSession {
 function cutBy(tool: Tool | undefined) {
   if (!tool) return undefined;
   const { stickOut, n, fz, number } = tool.assembly;
-  return [tool.cutter, tool.holder, stickOut, n, fz, number];
+  return [tool.cutter, clampingStack(tool), stickOut, n, fz, number];
 }
 
 /** A tool as the watch over the steel wants it. */
@@ -425,7 +424,7 @@ export function bodyOf(tool: Tool): Body {
   return {
     piece: cutterProfile(tool.cutter),
     shank: shankProfile(tool),
-    holder: stackProfile(tool.holder.stack, 0),
+    holder: holderProfile(tool, 0),
     stickOut: tool.assembly.stickOut,
     fluteLength: tool.cutter.APMX,
   };

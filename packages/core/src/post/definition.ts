@@ -5,7 +5,18 @@ import wordAddress from './definitions/word-address.json';
 const lines = z.array(z.string().max(200)).max(40);
 
 /** Names that may stand in braces in a line of a post definition. */
-export const POST_SYMBOLS = ['program', 'step', 'tool', 'number', 'offset', 'n', 'x', 'y', 'z'] as const;
+export const POST_SYMBOLS = [
+  'program',
+  'step',
+  'tool',
+  'number',
+  'lengthOffset',
+  'offset',
+  'n',
+  'x',
+  'y',
+  'z',
+] as const;
 export type PostSymbol = (typeof POST_SYMBOLS)[number];
 
 function unknownSymbols(line: string): string[] {

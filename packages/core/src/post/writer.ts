@@ -77,6 +77,7 @@ class ProgramWriter {
       step: plain(step.name),
       tool: plain(toolTitle(tool)),
       number: String(tool.assembly.number),
+      lengthOffset: String(tool.assembly.lengthOffset ?? tool.assembly.number),
       n: String(Math.round(tool.assembly.n)),
       x: this.coordinate(path.x[0]!),
       y: this.coordinate(path.y[0]!),

@@ -1,4 +1,4 @@
-import { type Box, Motion, type Tool, type Toolpath } from '@esquisse/core';
+import { type Box, clampingStack, Motion, type Tool, type Toolpath } from '@esquisse/core';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -122,7 +122,7 @@ export function pathLines(
 
 /** Flutes, shank and holder as turned solids with their outlines. */
 export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
-  const { cutter, assembly, holder } = tool;
+  const { cutter, assembly } = tool;
   const R = cutter.DC / 2;
   const flat = R - cutter.RE;
   const nose: Vector2[] = [new Vector2(0, 0), new Vector2(flat, 0)];
@@ -146,7 +146,7 @@ export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
     ),
   ];
   let z = assembly.stickOut;
-  for (const f of holder.stack) {
+  for (const f of clampingStack(tool)) {
     const outline = [
       new Vector2(0, z),
       new Vector2(f.bottomDiameter / 2, z),

@@ -25,21 +25,21 @@ export type HouseLists = z.infer<typeof houseSchema>;
 
 /**
  * What a shop begins with: steels by their EN ISO 4957 and EN 10083 names, kc1.1 and mc as in machining handbooks, from
- * memory; machines are made up.
+ * memory; hardness in HBW, of hardened steels converted from HRC after EN ISO 18265, from memory; machines are made up.
  */
 const FIRST: HouseLists = {
   format: HOUSE_FORMAT,
   materials: [
-    { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, density: 7.8 },
-    { name: '40CrMnNiMo8-6-4, pre-hardened 310 HB', group: 'P', kc11: 2500, mc: 0.26, density: 7.8 },
-    { name: 'X38CrMoV5-1, annealed 220 HB', group: 'P', kc11: 2250, mc: 0.24, density: 7.8 },
-    { name: 'X38CrMoV5-1, 52 HRC', group: 'H', kc11: 4300, mc: 0.24, density: 7.8 },
-    { name: 'X40CrMoV5-1, 50 HRC', group: 'H', kc11: 4200, mc: 0.24, density: 7.8 },
-    { name: 'X153CrMoV12, annealed 250 HB', group: 'P', kc11: 2400, mc: 0.25, density: 7.7 },
-    { name: 'X153CrMoV12, 60 HRC', group: 'H', kc11: 4800, mc: 0.25, density: 7.7 },
-    { name: 'X40Cr14, 300 HB', group: 'M', kc11: 2350, mc: 0.21, density: 7.7 },
-    { name: 'C45', group: 'P', kc11: 2220, mc: 0.14, density: 7.85 },
-    { name: '42CrMo4', group: 'P', kc11: 2500, mc: 0.26, density: 7.8 },
+    { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
+    { name: '40CrMnNiMo8-6-4, pre-hardened 310 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 310, density: 7.8 },
+    { name: 'X38CrMoV5-1, annealed 220 HB', group: 'P', kc11: 2250, mc: 0.24, hardness: 220, density: 7.8 },
+    { name: 'X38CrMoV5-1, 52 HRC', group: 'H', kc11: 4300, mc: 0.24, hardness: 512, density: 7.8 },
+    { name: 'X40CrMoV5-1, 50 HRC', group: 'H', kc11: 4200, mc: 0.24, hardness: 481, density: 7.8 },
+    { name: 'X153CrMoV12, annealed 250 HB', group: 'P', kc11: 2400, mc: 0.25, hardness: 250, density: 7.7 },
+    { name: 'X153CrMoV12, 60 HRC', group: 'H', kc11: 4800, mc: 0.25, hardness: 654, density: 7.7 },
+    { name: 'X40Cr14, 300 HB', group: 'M', kc11: 2350, mc: 0.21, hardness: 300, density: 7.7 },
+    { name: 'C45', group: 'P', kc11: 2220, mc: 0.14, hardness: 200, density: 7.85 },
+    { name: '42CrMo4', group: 'P', kc11: 2500, mc: 0.26, hardness: 280, density: 7.8 },
   ],
   machines: [
     {

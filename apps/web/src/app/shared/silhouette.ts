@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
-import type { Tool } from '@esquisse/core';
+import { clampingStack, type Tool } from '@esquisse/core';
 
 /** Cutter, neck and holder drawn to scale, lying on their side with the tip at the left. */
 @Component({
@@ -86,7 +86,7 @@ export class Silhouette {
 
   protected readonly frame = computed(() => {
     const t = this.tool();
-    const half = Math.max(t.cutter.DC, ...t.holder.stack.map((f) => Math.max(f.bottomDiameter, f.topDiameter))) / 2 + 2;
+    const half = Math.max(t.cutter.DC, ...clampingStack(t).map((f) => Math.max(f.bottomDiameter, f.topDiameter))) / 2 + 2;
     return `-2 ${-half} ${t.assembly.stickOut + this.holderShown() + 4} ${2 * half}`;
   });
 
@@ -104,12 +104,11 @@ export class Silhouette {
   });
 
   protected readonly holder = computed(() => {
-    const { holder } = this.tool();
     let x = this.out();
     const end = x + this.holderShown();
     const upper: string[] = [];
     const lower: string[] = [];
-    for (const f of holder.stack) {
+    for (const f of clampingStack(this.tool())) {
       if (x >= end) break;
       const share = Math.min(1, (end - x) / f.length);
       const top = f.bottomDiameter + (f.topDiameter - f.bottomDiameter) * share;

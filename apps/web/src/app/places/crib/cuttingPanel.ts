@@ -179,10 +179,11 @@ export class CuttingPanel {
 
   protected readonly figures = computed((): Figure[] => {
     const job = this.editor.job();
-    const { cutter, assembly } = this.tool();
+    const { cutter, extensions, assembly } = this.tool();
     if (!job) return [];
     const all = cuttingData({
       cutter,
+      extensions,
       stickOut: assembly.stickOut,
       material: job.material,
       machine: job.setup.machine,

@@ -20,6 +20,7 @@ const MACHINE_FIELDS: readonly EntryField[] = [
 const MATERIAL_FIELDS: readonly EntryField[] = [
   ['kc11', 'kc1.1', 'N/mm²'],
   ['mc', 'mc', ''],
+  ['hardness', 'Hardness', 'HBW'],
   ['density', 'Density', 'kg/dm³'],
 ];
 const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];

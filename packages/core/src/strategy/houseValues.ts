@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { readValue } from '../cutting/relative';
+import { CUTTER_KINDS, type CutterKind, type Tool } from '../cutter/library';
+import type { StepKind, Value } from './kind';
+
+/**
+ * A shop's own beginnings of steps: by kind of step, kind of cutter and key of the value. A text in place of a number is
+ * worked out with the cutter's sizes: `0.125 DC`.
+ */
+export const houseValuesSchema = z.record(
+  z.string().max(60),
+  z.partialRecord(
+    z.enum(CUTTER_KINDS),
+    z.record(z.string().max(60), z.union([z.number(), z.string().max(200), z.boolean(), z.null()])),
+  ),
+);
+export type HouseValues = z.infer<typeof houseValuesSchema>;
+
+/** Sizes of a cutter that a value can be relative to, mm. */
+export function cutterSymbols({ cutter }: Pick<Tool, 'cutter'>): Record<string, number> {
+  const { DC, RE, APMX } = cutter;
+  return { DC, RE, APMX };
+}
+
+/** What a step of a kind begins with for a tool: the shop's own values where they hold, else those of the kind. */
+export function houseOf(kind: StepKind, tool: Tool, shop: HouseValues = {}): Record<string, Value> {
+  const built = kind.house(tool);
+  const values = { ...built };
+  for (const [key, own] of Object.entries(shop[kind.id]?.[tool.cutter.kind] ?? {})) {
+    if (!(key in built)) continue;
+    const value = workedOut(kind, key, own, tool);
+    if (value !== undefined && kind.schema.safeParse({ ...values, [key]: value }).success) values[key] = value;
+  }
+  return values;
+}
+
+/** The shop's own value as it was set, or undefined when there is none. */
+export function ownHouseValue(shop: HouseValues, kindId: string, cutter: CutterKind, key: string): Value | undefined {
+  return shop[kindId]?.[cutter]?.[key];
+}
+
+/** House values with one more, or, for undefined, without it. */
+export function withHouseValue(
+  shop: HouseValues,
+  kindId: string,
+  cutter: CutterKind,
+  key: string,
+  value: Value | undefined,
+): HouseValues {
+  const { [key]: _, ...others } = shop[kindId]?.[cutter] ?? {};
+  return {
+    ...shop,
+    [kindId]: { ...shop[kindId], [cutter]: value === undefined ? others : { ...others, [key]: value } },
+  };
+}
+
+function workedOut(kind: StepKind, key: string, own: Value, tool: Tool): Value | undefined {
+  const words = kind.fields.find((f) => f.key === key)?.choices;
+  if (typeof own !== 'string' || words) return own;
+  const typed = readValue(own, cutterSymbols(tool));
+  return 'value' in typed ? Math.round(typed.value * 1e4) / 1e4 : undefined;
+}
