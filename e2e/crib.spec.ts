@@ -13,6 +13,11 @@ test('a cutter is found, changed by values relative to it, dragged, and its data
   await expect(page.locator(rows)).toHaveCount(6);
   await page.getByLabel('Kind of cutter').selectOption('ball');
   await expect(page.locator(rows)).toHaveCount(3);
+  await page.getByLabel('RE', { exact: true }).fill('3');
+  await page.getByLabel('RE', { exact: true }).press('Enter');
+  await expect(page.locator(rows)).toHaveCount(1);
+  await page.getByLabel('RE', { exact: true }).fill('');
+  await page.getByLabel('RE', { exact: true }).press('Enter');
   await page.getByLabel('DC from').fill('5 mm');
   await page.getByLabel('DC from').press('Enter');
   await expect(page.locator(rows)).toHaveCount(2);
@@ -61,6 +66,65 @@ test('a cutter is found, changed by values relative to it, dragged, and its data
   await page.getByRole('button', { name: /Cutting speed/ }).click();
   await page.getByRole('button', { name: 'take the override back' }).click();
   await expect(page.locator('[data-key="cut-n"]')).toHaveValue('3183');
+  // a plainer cutting material turns slower
+  await page.getByLabel('Grade, ISO 513').selectOption('HW');
+  await expect(page.locator('[data-key="cut-n"]')).toHaveValue('2069');
+  expect(errors).toEqual([]);
+});
+
+test('holders and extensions are shaped and held against their connections, and a value becomes the house value', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await page.getByRole('link', { name: /Crib/ }).click();
+  await page.locator(rows).nth(3).click();
+  const panel = page.getByRole('complementary', { name: 'Assembly' });
+  await expect(panel).toContainText('T4: Ball 6');
+  // an extension made up for the cutter: it stands in the sentence and lengthens the tool
+  await expect(panel.getByLabel('Measured length')).toHaveAttribute('placeholder', '154.00 nominal');
+  await panel.getByLabel('Add an extension').selectOption('ext-6-12');
+  await expect(panel).toContainText('Ball 6 in Shrink-fit extension 6 to 12 in Slim shrink-fit 20');
+  await expect(panel.getByLabel('Measured length')).toHaveAttribute('placeholder', '204.00 nominal');
+  // what cannot be clamped is refused with both sizes, and nothing changes
+  await panel.getByRole('button', { name: 'its shape and connections' }).click();
+  const takes = panel.getByLabel('Clamps DCONWS');
+  await takes.fill('20');
+  await takes.press('Enter');
+  await expect(panel.getByText(/has a connection of 8 mm, but "Slim shrink-fit 20" takes 20 mm/)).toBeVisible();
+  const piece = panel.getByLabel('Slim shrink-fit 20, piece 1, length');
+  await piece.fill('45');
+  await piece.press('Enter');
+  await expect(panel.getByLabel('Measured length')).toHaveAttribute('placeholder', '209.00 nominal');
+  await panel.getByLabel('Another holder').selectOption('collet');
+  await expect(panel).toContainText('in collet 12');
+  // the length offset of another tool would be a crash
+  const offset = panel.getByLabel('Length offset H');
+  await offset.fill('1');
+  await offset.press('Enter');
+  await expect(panel.getByText(/would share the length offset H1/)).toBeVisible();
+  await offset.fill('54');
+  await offset.press('Enter');
+  // all rows go to paper
+  await page.evaluate(() => globalThis.dispatchEvent(new Event('beforeprint')));
+  await expect(page.getByTestId('printed').locator('tr')).toHaveCount(6);
+
+  // a step's value becomes what such steps begin with, relative to the cutter, also after a reload
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await page.getByTestId('step-1').click();
+  const ap = page.getByLabel('Depth a level, ap', { exact: true });
+  await ap.fill('1.6');
+  await ap.press('Enter');
+  await page.getByRole('button', { name: 'house: Depth a level, ap' }).click();
+  await page.getByRole('button', { name: '0.1 DC', exact: true }).click();
+  await page.getByRole('button', { name: /add a step/i }).click();
+  await page.getByRole('menuitem', { name: /Level roughing/ }).click();
+  await expect(ap).toHaveValue('1.6');
+  await page.reload();
+  await idle(page);
+  await page.getByTestId('step-1').click();
+  await page.getByLabel('Assembly', { exact: true }).selectOption('t2');
+  await expect(ap).toHaveValue('0.8');
   expect(errors).toEqual([]);
 });
 

@@ -5,6 +5,7 @@ export * from './geometry/contactMesh';
 export * from './geometry/shared';
 export * from './cutter/drop';
 export * from './cutter/cuts';
+export * from './cutter/holderShapes';
 export * from './cutter/library';
 export * from './cutter/profile';
 export * from './path/toolpath';

@@ -47,11 +47,10 @@ export function withHouseValue(
   key: string,
   value: Value | undefined,
 ): HouseValues {
-  const { [key]: _, ...others } = shop[kindId]?.[cutter] ?? {};
-  return {
-    ...shop,
-    [kindId]: { ...shop[kindId], [cutter]: value === undefined ? others : { ...others, [key]: value } },
-  };
+  const own = { ...shop[kindId]?.[cutter] };
+  if (value === undefined) delete own[key];
+  else own[key] = value;
+  return { ...shop, [kindId]: { ...shop[kindId], [cutter]: own } };
 }
 
 function workedOut(kind: StepKind, key: string, own: Value, tool: Tool): Value | undefined {

@@ -1,12 +1,16 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import {
+  type CutterKind,
   EsquisseError,
+  houseValuesSchema,
   type Machine,
   machineSchema,
   type Material,
   materialSchema,
   messageOf,
   parseJson,
+  type Value,
+  withHouseValue,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { z } from 'zod';
@@ -20,6 +24,8 @@ const houseSchema = z.object({
   format: z.literal(HOUSE_FORMAT),
   materials: z.array(materialSchema).max(500),
   machines: z.array(machineSchema).max(200),
+  /** What steps begin with. */
+  steps: houseValuesSchema.default({}),
 });
 export type HouseLists = z.infer<typeof houseSchema>;
 
@@ -29,6 +35,7 @@ export type HouseLists = z.infer<typeof houseSchema>;
  */
 const FIRST: HouseLists = {
   format: HOUSE_FORMAT,
+  steps: {},
   materials: [
     { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
     { name: '40CrMnNiMo8-6-4, pre-hardened 310 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 310, density: 7.8 },
@@ -93,6 +100,7 @@ export class House {
   readonly kept = signal(false);
   readonly materials = computed(() => this.lists().materials);
   readonly machines = computed(() => this.lists().machines);
+  readonly steps = computed(() => this.lists().steps);
 
   constructor() {
     void this.guarded(async () => {
@@ -117,6 +125,11 @@ export class House {
 
   dropMachine(name: string): void {
     this.change((l) => ({ ...l, machines: l.machines.filter((m) => m.name !== name) }));
+  }
+
+  /** Makes a value what steps of a kind begin with for a kind of cutter; undefined gives the built-in one back. */
+  keepStepValue(kindId: string, cutter: CutterKind, key: string, value: Value | undefined): void {
+    this.change((l) => ({ ...l, steps: withHouseValue(l.steps, kindId, cutter, key, value) }));
   }
 
   saveFile(): void {

@@ -86,7 +86,8 @@ export class Silhouette {
 
   protected readonly frame = computed(() => {
     const t = this.tool();
-    const half = Math.max(t.cutter.DC, ...clampingStack(t).map((f) => Math.max(f.bottomDiameter, f.topDiameter))) / 2 + 2;
+    const half =
+      Math.max(t.cutter.DC, ...clampingStack(t).map((f) => Math.max(f.bottomDiameter, f.topDiameter))) / 2 + 2;
     return `-2 ${-half} ${t.assembly.stickOut + this.holderShown() + 4} ${2 * half}`;
   });
 

@@ -1,6 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { readValue, type Value } from '@esquisse/core';
 
+/** Something that can be made of a value: in words, and what it is. */
+export interface Offer {
+  text: string;
+  value: Value | undefined;
+}
+
 let fields = 0;
 
 /** A number with its label and unit. What cannot be taken stays in the field, with the reason under it. */
@@ -21,6 +27,17 @@ let fields = 0;
       padding: 2px 0 2px 8px;
       margin: 2px 0 6px;
     }
+    .offer {
+      opacity: 0;
+    }
+    .row:hover .offer,
+    .row:focus-within .offer,
+    .offer[aria-expanded='true'] {
+      opacity: 1;
+    }
+    .offers .press {
+      margin: 2px 0 0 6px;
+    }
     .ask {
       color: var(--indigo);
       padding: 0 4px;
@@ -39,6 +56,16 @@ let fields = 0;
       <label [for]="id">{{ label() }}</label>
       @if (why()) {
         <button class="plain ask" [attr.aria-label]="'Why: ' + label()" (click)="asked.set(!asked())">why</button>
+      }
+      @if (offers().length > 0) {
+        <button
+          class="plain ask offer"
+          [attr.aria-label]="offerWord() + ': ' + label()"
+          [attr.aria-expanded]="offering()"
+          (click)="offering.set(!offering())"
+        >
+          {{ offerWord() }}
+        </button>
       }
       <span>
         <input
@@ -62,6 +89,14 @@ let fields = 0;
     @if (asked()) {
       <p class="why">{{ why() }}</p>
     }
+    @if (offering()) {
+      <p class="why offers">
+        {{ offerTitle() }}
+        @for (o of offers(); track o.text) {
+          <button class="press" (click)="chooseOffer(o)">{{ o.text }}</button>
+        }
+      </p>
+    }
     @if (problem()) {
       <p class="error wrong" [id]="id + 'e'">{{ problem() }}</p>
     }
@@ -81,10 +116,16 @@ export class ValueField {
   /** Takes the number; gives back why not, or undefined. */
   readonly accept = input.required<(value: number | null) => string | undefined>();
   readonly entered = output<number | null>();
+  /** What can be made of the value as it is, in words; asked for beside the field. */
+  readonly offers = input<readonly Offer[]>([]);
+  readonly offerWord = input('');
+  readonly offerTitle = input('');
+  readonly offered = output<Offer>();
 
   protected readonly id = `value-${++fields}`;
   protected readonly problem = signal('');
   protected readonly asked = signal(false);
+  protected readonly offering = signal(false);
   protected readonly shown = computed(() => {
     const value = this.value();
     return value === null ? '' : String(value);
@@ -99,6 +140,11 @@ export class ValueField {
     const typed = readValue(text, this.symbols());
     if ('problem' in typed) this.problem.set(typed.problem);
     else this.finish(typed.value);
+  }
+
+  protected chooseOffer(offer: Offer): void {
+    this.offering.set(false);
+    this.offered.emit(offer);
   }
 
   private finish(value: number | null): void {

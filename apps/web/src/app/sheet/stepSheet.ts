@@ -1,7 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
 import {
+  CUTTER_WORDS,
+  cutterSymbols,
   type Field,
+  houseOf,
   kindOf,
+  ownHouseValue,
   type SheetSection,
   sideStepFor,
   stepLoad,
@@ -12,7 +16,8 @@ import {
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
-import { ValueField } from '../shared/valueField';
+import { House } from '../keeping/house';
+import { type Offer, ValueField } from '../shared/valueField';
 import { withAssembly, withoutStep, withStep, withValue } from '../state/edit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
@@ -132,6 +137,10 @@ interface Piece {
                   [symbols]="symbols()"
                   [why]="f.why ?? ''"
                   [accept]="acceptor(f.key)"
+                  offerWord="house"
+                  [offerTitle]="offerTitle()"
+                  [offers]="offers(f)"
+                  (offered)="keepHouse(f.key, $event)"
                 />
               }
             }
@@ -209,6 +218,7 @@ interface Piece {
 export class StepSheet {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
+  private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   protected readonly step = this.store.selectSignal(jobFeature.selectStep);
   protected readonly work = this.store.selectSignal(planFeature.selectWork);
@@ -223,8 +233,8 @@ export class StepSheet {
     return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
   });
   protected readonly symbols = computed((): Record<string, number> => {
-    const c = this.tool()?.cutter;
-    return c ? { DC: c.DC, RE: c.RE, APMX: c.APMX } : {};
+    const tool = this.tool();
+    return tool ? cutterSymbols(tool) : {};
   });
   /** What the step's own depth and side step ask of tool and machine. */
   protected readonly load = computed(() => {
@@ -258,7 +268,8 @@ export class StepSheet {
   });
   private readonly house = computed((): Record<string, Value> => {
     const tool = this.tool();
-    return tool ? (this.kind()?.house(tool) ?? {}) : {};
+    const kind = this.kind();
+    return tool && kind ? houseOf(kind, tool, this.houseLists.steps()) : {};
   });
   protected readonly sideStep = computed(() => {
     const scallop = this.step()?.values['scallop'];
@@ -289,6 +300,37 @@ export class StepSheet {
     return this.step()?.values[field.key] === this.house()[field.key];
   }
 
+  protected readonly offerTitle = computed(() => {
+    const tool = this.tool();
+    const kind = this.kind();
+    return tool && kind
+      ? `Steps of ${kind.name.toLowerCase()} with a ${CUTTER_WORDS[tool.cutter.kind]} begin with`
+      : '';
+  });
+
+  /** As what a value can become the house value: as it is, or, of a length, by the cutter's diameter. */
+  protected offers(field: Field): Offer[] {
+    const tool = this.tool();
+    const kind = this.kind();
+    const value = this.step()?.values[field.key];
+    if (!tool || !kind || field.height || typeof value !== 'number') return [];
+    const offers: Offer[] = [];
+    if (value !== this.house()[field.key]) {
+      offers.push({ text: `${value}${field.unit ? ` ${field.unit}` : ''}`, value });
+      const share = Math.round((value / tool.cutter.DC) * 1e4) / 1e4;
+      if (field.unit === 'mm' && share > 0) offers.push({ text: `${share} DC`, value: `${share} DC` });
+    }
+    if (ownHouseValue(this.houseLists.steps(), kind.id, tool.cutter.kind, field.key) !== undefined)
+      offers.push({ text: `${String(kind.house(tool)[field.key])} again, as built in`, value: undefined });
+    return offers;
+  }
+
+  protected keepHouse(key: string, { value }: Offer): void {
+    const tool = this.tool();
+    const kind = this.kind();
+    if (tool && kind) this.houseLists.keepStepValue(kind.id, tool.cutter.kind, key, value);
+  }
+
   protected acceptor(key: string): (value: number | null) => string | undefined {
     return (value) => this.change(key, value);
   }
@@ -300,7 +342,7 @@ export class StepSheet {
 
   protected changeAssembly(assemblyId: string): void {
     const id = this.step()?.id;
-    if (id) this.editor.change((job) => withAssembly(job, id, assemblyId));
+    if (id) this.editor.change((job) => withAssembly(job, id, assemblyId, this.houseLists.steps()));
   }
 
   protected rename(name: string): void {

@@ -1,4 +1,15 @@
-import { type Assembly, type Cutter, type Job, kindOf, type Step, toolOf, type Value } from '@esquisse/core';
+import {
+  type Assembly,
+  type Crib,
+  type Cutter,
+  houseOf,
+  type HouseValues,
+  type Job,
+  kindOf,
+  type Step,
+  toolOf,
+  type Value,
+} from '@esquisse/core';
 
 /** Small pure changes of a job. Each gives a new job and leaves the old one as it was. */
 
@@ -11,7 +22,12 @@ export function withValue(job: Job, id: string, key: string, value: Value): Job 
 }
 
 /** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it. */
-export function withNewStep(job: Job, kindId: string, after: string | null): { job: Job; stepId: string } | undefined {
+export function withNewStep(
+  job: Job,
+  kindId: string,
+  after: string | null,
+  shop: HouseValues = {},
+): { job: Job; stepId: string } | undefined {
   const kind = kindOf(kindId);
   const tool = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!).find((t) => kind && !kind.refuses(t));
   if (!kind || !tool) return undefined;
@@ -24,7 +40,7 @@ export function withNewStep(job: Job, kindId: string, after: string | null): { j
     name: kind.name,
     kind: kindId,
     assemblyId: tool.assembly.id,
-    values: kind.house(tool),
+    values: houseOf(kind, tool, shop),
   };
   const at = job.steps.findIndex((s) => s.id === after) + 1;
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
@@ -43,14 +59,14 @@ export function withStepAt(job: Job, id: string, to: number): Job {
 }
 
 /** Another assembly for a step; values that stood at the house value follow the new cutter. */
-export function withAssembly(job: Job, stepId: string, assemblyId: string): Job {
+export function withAssembly(job: Job, stepId: string, assemblyId: string, shop: HouseValues = {}): Job {
   const step = job.steps.find((s) => s.id === stepId);
   const kind = step && kindOf(step.kind);
   const before = step && toolOf(job.crib, step.assemblyId);
   const after = toolOf(job.crib, assemblyId);
   if (!step || !kind || !before || !after) return job;
-  const old = kind.house(before);
-  const house = kind.house(after);
+  const old = houseOf(kind, before, shop);
+  const house = houseOf(kind, after, shop);
   const values = Object.fromEntries(
     Object.entries(step.values).map(([key, value]) => [key, value === old[key] ? (house[key] ?? value) : value]),
   );
@@ -98,6 +114,21 @@ export function withCopiedAssembly(job: Job, id: string): { job: Job; id: string
 
 export function withoutAssembly(job: Job, id: string): Job {
   return { ...job, crib: { ...job.crib, assemblies: job.crib.assemblies.filter((a) => a.id !== id) } };
+}
+
+/** A holder or extension changed. */
+export function withClampChange(job: Job, list: 'holders' | 'extensions', id: string, change: object): Job {
+  const changed = (job.crib[list] as { id: string }[]).map((c) => (c.id === id ? { ...c, ...change } : c));
+  return { ...job, crib: { ...job.crib, [list]: changed } as Crib };
+}
+
+/** A holder or extension more. */
+export function withNewClamp(job: Job, list: 'holders' | 'extensions', clamp: object): { job: Job; id: string } {
+  const id = freeId(
+    list === 'holders' ? 'h' : 'e',
+    job.crib[list].map((c) => c.id),
+  );
+  return { job: { ...job, crib: { ...job.crib, [list]: [...job.crib[list], { ...clamp, id }] } as Crib }, id };
 }
 
 function freeId(prefix: string, taken: readonly string[]): string {

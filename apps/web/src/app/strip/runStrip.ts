@@ -11,6 +11,7 @@ import {
 import { type Job, kindOf, STEP_KINDS, toolOf, cutterTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
+import { House } from '../keeping/house';
 import { withNewStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
@@ -152,6 +153,7 @@ interface Block {
 export class RunStrip {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
+  private readonly house = inject(House);
   protected readonly playback = inject(Playback);
   private readonly line = viewChild.required<ElementRef<HTMLElement>>('line');
   protected readonly selected = this.store.selectSignal(jobFeature.selectSelectedStepId);
@@ -254,7 +256,8 @@ export class RunStrip {
   protected add(kindId: string): void {
     this.choosing.set(false);
     const job = this.editor.job();
-    const made = job && withNewStep(job, kindId, this.selected() ?? job.steps[job.steps.length - 1]?.id ?? null);
+    const after = this.selected() ?? job?.steps[job.steps.length - 1]?.id ?? null;
+    const made = job && withNewStep(job, kindId, after, this.house.steps());
     if (made) this.editor.change(() => made.job, made.stepId);
     else
       this.store.dispatch(

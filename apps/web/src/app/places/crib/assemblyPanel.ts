@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import {
   ANGLED_KINDS,
   type Assembly,
@@ -7,14 +7,30 @@ import {
   CUTTER_WORDS,
   type CutterKind,
   feedRate,
+  gaugeLength,
+  GRADE_WORDS,
+  GRADES,
+  type Holder,
+  HOLDER_KINDS,
+  holderShape,
+  type Job,
   type Tool,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { mm } from '../../shared/numbers';
 import { Silhouette } from '../../shared/silhouette';
 import { ValueField } from '../../shared/valueField';
-import { withAssemblyChange, withCopiedAssembly, withCutterChange, withoutAssembly } from '../../state/edit';
+import {
+  withAssemblyChange,
+  withClampChange,
+  withCopiedAssembly,
+  withCutterChange,
+  withNewClamp,
+  withoutAssembly,
+} from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
+import { ClampPanel } from './clampPanel';
 import { CuttingPanel } from './cuttingPanel';
 
 const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG'; label: string; unit: string }[] = [
@@ -28,7 +44,7 @@ const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG'; label
 ];
 
 interface AssemblyField {
-  key: 'number' | 'stickOut' | 'measuredLength' | 'measuredDiameter' | 'n' | 'fz';
+  key: 'number' | 'stickOut' | 'lengthOffset' | 'radiusOffset' | 'measuredLength' | 'measuredDiameter' | 'n' | 'fz';
   label: string;
   unit: string;
   /** What holds when it is empty, where it may be. */
@@ -38,7 +54,7 @@ interface AssemblyField {
 /** One assembly: its cutter and holder, how far it stands out, and its cutting data. */
 @Component({
   selector: 'esq-assembly-panel',
-  imports: [CuttingPanel, Silhouette, ValueField],
+  imports: [ClampPanel, CuttingPanel, Silhouette, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     .big,
@@ -55,11 +71,16 @@ interface AssemblyField {
     .note {
       font-size: 12px;
     }
+    .inset {
+      border-left: 2px solid var(--rule);
+      padding-left: 8px;
+      margin: 2px 0 8px;
+    }
   `,
   template: `
     @let t = tool();
     <p class="sentence">
-      T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ t.holder.name }}, standing out {{ t.assembly.stickOut }} mm.
+      T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ clamps() }}, standing out {{ t.assembly.stickOut }} mm.
     </p>
     <div class="big">
       <esq-silhouette [tool]="t" [holderShown]="90" [draggable]="true" (stickOut)="change({ stickOut: $event })" />
@@ -85,15 +106,84 @@ interface AssemblyField {
           [accept]="sizeAcceptor(s.key)"
         />
       }
+      <div class="row">
+        <label for="grade">Grade, ISO 513</label>
+        <select id="grade" class="value" (change)="cutter({ grade: $any($event.target).value })">
+          @for (g of grades; track g) {
+            <option [value]="g" [selected]="g === t.cutter.grade">{{ gradeWords[g] }}</option>
+          }
+        </select>
+      </div>
+      <esq-value-field
+        label="Connection DCONMS"
+        key="DCONMS"
+        [value]="t.cutter.DCONMS"
+        unit="mm"
+        [symbols]="symbols()"
+        [optional]="true"
+        placeholder="not told"
+        [accept]="acceptConnection"
+      />
+      @if (t.cutter.kind === 'high-feed') {
+        <p class="pencil note">
+          Worked out with its equivalent profile: the corner radius RE that it is programmed with.
+        </p>
+      }
+      <p class="pencil note">Lollipop cutters are not in the crib: nothing here cuts below an overhang.</p>
     </section>
     <section class="section">
       <h2>Assembly</h2>
       <div class="row">
         <label for="holder">Holder</label>
-        <select id="holder" class="value" (change)="change({ holderId: $any($event.target).value })">
+        <select id="holder" class="value" (change)="changeBy($any($event.target), 'holderId')">
           @for (h of holders(); track h.id) {
             <option [value]="h.id" [selected]="h.id === t.assembly.holderId">{{ h.name }}</option>
           }
+        </select>
+      </div>
+      <button class="plain" [attr.aria-expanded]="open() === t.holder.id" (click)="unfold(t.holder.id)">
+        {{ open() === t.holder.id ? 'less' : 'its shape and connections' }}
+      </button>
+      @if (open() === t.holder.id) {
+        <div class="inset">
+          @if (shared() > 1) {
+            <p class="pencil note">This holder stands in {{ shared() }} assemblies; a change holds for all of them.</p>
+          }
+          <esq-clamp-panel [clamp]="t.holder" [accept]="acceptHolder" (refused)="tell($event)" />
+          <div class="row">
+            <label for="shape">Another holder</label>
+            <select id="shape" class="value" (change)="another($any($event.target))">
+              <option value="">made up as …</option>
+              <option value="copy">copy of this one</option>
+              @for (k of holderKinds; track k) {
+                <option [value]="k">{{ k }}</option>
+              }
+            </select>
+          </div>
+        </div>
+      }
+      @for (e of t.extensions; track $index; let k = $index) {
+        <div class="row">
+          <span>Extension {{ t.extensions.length > 1 ? k + 1 : '' }}</span>
+          <span>
+            <button class="plain" [attr.aria-expanded]="open() === e.id" (click)="unfold(e.id)">{{ e.name }}</button>
+            <button class="plain" [attr.aria-label]="'Take ' + e.name + ' out'" (click)="takeOut(k)">×</button>
+          </span>
+        </div>
+        @if (open() === e.id) {
+          <div class="inset">
+            <esq-clamp-panel [clamp]="e" [accept]="acceptExtension(e.id)" (refused)="tell($event)" />
+          </div>
+        }
+      }
+      <div class="row">
+        <label for="extension">Add an extension</label>
+        <select id="extension" class="value" (change)="extend($any($event.target))">
+          <option value="">{{ t.extensions.length > 0 ? 'one more …' : 'none' }}</option>
+          @for (e of extensions(); track e.id) {
+            <option [value]="e.id">{{ e.name }}</option>
+          }
+          <option value="new">a new one</option>
         </select>
       </div>
       @for (f of fields(); track f.key) {
@@ -134,7 +224,16 @@ export class AssemblyPanel {
   readonly made = output<string>();
   protected readonly kinds = CUTTER_KINDS;
   protected readonly words = CUTTER_WORDS;
+  protected readonly grades = GRADES;
+  protected readonly gradeWords = GRADE_WORDS;
+  protected readonly holderKinds = HOLDER_KINDS;
+  /** Holder or extension whose shape is shown. */
+  protected readonly open = signal('');
   protected readonly holders = computed(() => this.editor.job()?.crib.holders ?? []);
+  protected readonly extensions = computed(() => this.editor.job()?.crib.extensions ?? []);
+  protected readonly shared = computed(
+    () => this.editor.job()?.crib.assemblies.filter((a) => a.holderId === this.tool().holder.id).length ?? 0,
+  );
   protected readonly sizes = computed(() =>
     SIZES.filter((s) => s.key !== 'SIG' || ANGLED_KINDS.includes(this.tool().cutter.kind)),
   );
@@ -145,7 +244,14 @@ export class AssemblyPanel {
   protected readonly fields = computed((): AssemblyField[] => [
     { key: 'number', label: 'Number', unit: '' },
     { key: 'stickOut', label: 'Stick-out', unit: 'mm' },
-    { key: 'measuredLength', label: 'Measured length', unit: 'mm', empty: 'not measured' },
+    { key: 'lengthOffset', label: 'Length offset H', unit: '', empty: `${this.tool().assembly.number}, as its number` },
+    { key: 'radiusOffset', label: 'Radius offset D', unit: '', empty: `${this.tool().assembly.number}, as its number` },
+    {
+      key: 'measuredLength',
+      label: 'Measured length',
+      unit: 'mm',
+      empty: `${mm(gaugeLength(this.tool()), 2)} nominal`,
+    },
     { key: 'measuredDiameter', label: 'Measured diameter', unit: 'mm', empty: `${this.tool().cutter.DC} nominal` },
     // speed and feed that follow a cut are shown with it
     ...(this.tool().assembly.data
@@ -155,15 +261,97 @@ export class AssemblyPanel {
           { key: 'fz', label: 'Feed a tooth fz', unit: 'mm' },
         ] as const)),
   ]);
+  protected readonly clamps = computed(() =>
+    [...this.tool().extensions, this.tool().holder].map((c) => c.name).join(' in '),
+  );
   protected readonly feed = computed(() => {
     const { assembly, cutter } = this.tool();
     return Math.round(feedRate(assembly.fz, cutter.ZEFP, assembly.n));
   });
 
   protected acceptor(key: AssemblyField['key']): (value: number | null) => string | undefined {
-    const empty = key === 'measuredLength' || key === 'measuredDiameter' ? null : 0;
+    const empty = this.fields().find((f) => f.key === key)?.empty ? null : 0;
     return (value) =>
       this.editor.change((job) => withAssemblyChange(job, this.tool().assembly.id, { [key]: value ?? empty }));
+  }
+
+  protected readonly acceptConnection = (value: number | null): string | undefined =>
+    this.editor.change((job) => withCutterChange(job, this.tool().cutter.id, { DCONMS: value }));
+
+  protected readonly acceptHolder = (change: object): string | undefined =>
+    this.editor.change((job) => withClampChange(job, 'holders', this.tool().holder.id, change));
+
+  protected acceptExtension(id: string): (change: object) => string | undefined {
+    return (change) => this.editor.change((job) => withClampChange(job, 'extensions', id, change));
+  }
+
+  protected unfold(id: string): void {
+    this.open.set(this.open() === id ? '' : id);
+  }
+
+  /** Another holder in place of this one: a copy of it, or a made-up one that takes the cutter. */
+  protected another(list: HTMLSelectElement): void {
+    const choice = list.value as Holder['kind'] | 'copy';
+    list.value = '';
+    const { assembly, cutter, extensions, holder } = this.tool();
+    const held = extensions[extensions.length - 1]?.DCONMS ?? cutter.DCONMS ?? cutter.DC;
+    const shape = choice === 'copy' ? { ...holder, name: `${holder.name}, copy` } : holderShape(choice, held);
+    let made = '';
+    this.tell(
+      this.editor.change((job) => {
+        const next = withNewClamp(job, 'holders', shape);
+        made = next.id;
+        return withAssemblyChange(next.job, assembly.id, { holderId: next.id });
+      }),
+    );
+    this.open.set(made);
+  }
+
+  protected extend(list: HTMLSelectElement): void {
+    const choice = list.value;
+    list.value = '';
+    const { assembly, cutter } = this.tool();
+    const put = (job: Job, id: string): Job =>
+      withAssemblyChange(job, assembly.id, { extensionIds: [...assembly.extensionIds, id] });
+    if (choice !== 'new') {
+      this.tell(this.editor.change((job) => put(job, choice)));
+      return;
+    }
+    const takes = cutter.DCONMS ?? cutter.DC;
+    const widest = Math.round(1.6 * takes + 2);
+    let made = '';
+    this.tell(
+      this.editor.change((job) => {
+        const next = withNewClamp(job, 'extensions', {
+          name: `Extension ${takes} to ${widest}`,
+          DCONWS: takes,
+          clampFrom: null,
+          DCONMS: null,
+          stack: [{ bottomDiameter: widest - 2, topDiameter: widest, length: 50 }],
+        });
+        made = next.id;
+        return put(next.job, next.id);
+      }),
+    );
+    this.open.set(made);
+  }
+
+  protected takeOut(place: number): void {
+    const extensionIds = this.tool().assembly.extensionIds.filter((_, k) => k !== place);
+    this.change({ extensionIds });
+  }
+
+  protected cutter(change: Partial<Cutter>): void {
+    this.tell(this.editor.change((job) => withCutterChange(job, this.tool().cutter.id, change)));
+  }
+
+  /** A choice that cannot be taken shows again what holds. */
+  protected changeBy(list: HTMLSelectElement, key: 'holderId'): void {
+    const problem = this.editor.change((job) =>
+      withAssemblyChange(job, this.tool().assembly.id, { [key]: list.value }),
+    );
+    if (problem) list.value = this.tool().assembly[key];
+    this.tell(problem);
   }
 
   protected change(change: Partial<Assembly>): void {
@@ -205,7 +393,7 @@ export class AssemblyPanel {
     this.tell(this.editor.change((job) => withoutAssembly(job, this.tool().assembly.id)));
   }
 
-  private tell(problem: string | undefined): void {
+  protected tell(problem: string | undefined): void {
     if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'crib' } }));
   }
 }

@@ -1,4 +1,12 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  ChangeDetectorRef,
+  Component,
+  computed,
+  HostListener,
+  inject,
+  signal,
+} from '@angular/core';
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import {
   cribSchema,
@@ -7,6 +15,7 @@ import {
   CUTTER_KINDS,
   CUTTER_WORDS,
   feedRate,
+  GRADES,
   messageOf,
   parseJson,
   readValue,
@@ -46,6 +55,14 @@ import { PlanActions } from '../../state/plan.reducer';
         <span class="pencil">DC</span>
         <input class="value small" aria-label="DC from" placeholder="from" (change)="from.set(size($event, 0))" />
         <input class="value small" aria-label="DC to" placeholder="to" (change)="to.set(size($event, 9999))" />
+        <span class="pencil">RE</span>
+        <input class="value small" aria-label="RE" placeholder="any" (change)="corner.set(size($event, -1))" />
+        <select class="value" aria-label="Cutting material" (change)="onlyGrade.set($any($event.target).value)">
+          <option value="">all grades</option>
+          @for (g of grades; track g) {
+            <option [value]="g">{{ g }}</option>
+          }
+        </select>
         <span class="pencil">reach</span>
         <input
           class="value small"
@@ -80,12 +97,30 @@ import { PlanActions } from '../../state/plan.reducer';
           <span class="number" role="cell">{{ t.cutter.RE }}</span>
           <span class="number" role="cell">{{ t.cutter.APMX }}</span>
           <span class="number" role="cell">{{ t.assembly.stickOut }}</span>
-          <span role="cell">{{ t.holder.name }}</span>
+          <span role="cell">{{ clamps(t) }}</span>
           <span class="number" role="cell">{{ t.assembly.n }}</span>
           <span class="number" role="cell">{{ feed(t) }}</span>
           <span class="pencil" role="cell">{{ usedIn(t.assembly.id) }}</span>
         </div>
       </cdk-virtual-scroll-viewport>
+      @if (printing()) {
+        <table class="printed" data-testid="printed">
+          @for (t of rows(); track t.assembly.id) {
+            <tr>
+              <td class="number">T{{ t.assembly.number }}</td>
+              <td>{{ t.cutter.name }}</td>
+              <td class="number">{{ t.cutter.DC }}</td>
+              <td class="number">{{ t.cutter.RE }}</td>
+              <td class="number">{{ t.cutter.APMX }}</td>
+              <td class="number">{{ t.assembly.stickOut }}</td>
+              <td>{{ clamps(t) }}</td>
+              <td class="number">{{ t.assembly.n }}</td>
+              <td class="number">{{ feed(t) }}</td>
+              <td>{{ usedIn(t.assembly.id) }}</td>
+            </tr>
+          }
+        </table>
+      }
       @if (rows().length === 0) {
         <p class="pencil">No assembly fits.</p>
       }
@@ -123,10 +158,15 @@ export class CribPlace {
   protected readonly chosen = signal('');
 
   protected readonly onlyKind = signal('');
+  protected readonly onlyGrade = signal('');
+  protected readonly corner = signal(-1);
+  protected readonly grades = GRADES;
   protected readonly from = signal(0);
   protected readonly to = signal(9999);
   protected readonly reach = signal(0);
   protected readonly withRetired = signal(false);
+  protected readonly printing = signal(false);
+  private readonly changes = inject(ChangeDetectorRef);
   protected readonly report = signal<TableReport | undefined>(undefined);
 
   private readonly all = computed(() => {
@@ -137,13 +177,17 @@ export class CribPlace {
   protected readonly rows = computed(() => {
     const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
     const kind = this.onlyKind();
-    return this.all().filter(({ assembly, cutter, holder }) => {
-      if (kind && cutter.kind !== kind) return false;
+    const grade = this.onlyGrade();
+    const corner = this.corner();
+    return this.all().filter((tool) => {
+      const { assembly, cutter } = tool;
+      if ((kind && cutter.kind !== kind) || (grade && cutter.grade !== grade)) return false;
+      if (corner >= 0 && Math.abs(cutter.RE - corner) > 1e-6) return false;
       if (cutter.DC < this.from() || cutter.DC > this.to() || assembly.stickOut < this.reach()) return false;
       if (assembly.retired && !this.withRetired()) return false;
       if (words.length === 0) return true;
       const text =
-        `t${assembly.number} ${cutter.name} ${CUTTER_WORDS[cutter.kind]} ${cutter.DC} ${holder.name}`.toLowerCase();
+        `t${assembly.number} ${cutter.name} ${CUTTER_WORDS[cutter.kind]} ${cutter.DC} ${this.clamps(tool)}`.toLowerCase();
       return words.every((w) => text.includes(w));
     });
   });
@@ -162,6 +206,11 @@ export class CribPlace {
 
   protected feed(t: { assembly: { fz: number; n: number }; cutter: { ZEFP: number } }): number {
     return Math.round(feedRate(t.assembly.fz, t.cutter.ZEFP, t.assembly.n));
+  }
+
+  /** What holds a cutter, from its side up. */
+  protected clamps({ extensions, holder }: Tool): string {
+    return [...extensions, holder].map((c) => c.name).join(' + ');
   }
 
   protected usedIn(assemblyId: string): string {
@@ -185,6 +234,18 @@ export class CribPlace {
   protected saveJson(): void {
     const crib = this.editor.job()?.crib;
     if (crib) saveFile('crib.json', JSON.stringify(crib, null, 2), 'application/json');
+  }
+
+  /** All rows that the filter leaves are on paper, not only those in view. */
+  @HostListener('window:beforeprint')
+  protected beforePrint(): void {
+    this.printing.set(true);
+    this.changes.detectChanges();
+  }
+
+  @HostListener('window:afterprint')
+  protected afterPrint(): void {
+    this.printing.set(false);
   }
 
   protected print(): void {
