@@ -169,5 +169,21 @@ test('a table goes out and comes in row by row with a report, thousands of rows 
     buffer: Buffer.from('a,b\n1,2'),
   });
   await expect(page.getByRole('alert')).toContainText('its heading lacks');
+  // a whole crib: every entry that is wrong is told, and nothing is taken
+  const [whole] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'save as JSON' }).click(),
+  ]);
+  const crib = JSON.parse(readFileSync(await whole.path(), 'utf8')) as { cutters: { DC: unknown }[] };
+  crib.cutters[1]!.DC = 'eight';
+  crib.cutters[3]!.DC = -6;
+  await page.getByTestId('crib-file').setInputFiles({
+    name: 'crib.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify(crib)),
+  });
+  await expect(page.getByTestId('table-report')).toContainText('Row 2, cutters DC');
+  await expect(page.getByTestId('table-report')).toContainText('Row 4, cutters DC');
+  await expect(page.getByText('6 of 6')).toBeVisible();
   await idle(page);
 });

@@ -171,7 +171,33 @@ export function tightnessOf(
     const rooms = pointsOn(surface, t, spacing).map((at) => (last = take(t, at, n, last)));
     radius[t] = middle = rooms.sort((a, b) => a - b)[rooms.length >> 1]!;
   }
-  return { radius, bends, gap, sharp };
+  return { radius: withoutSpecks(surface, radius, sharpTurn), bends, gap, sharp };
+}
+
+/** Rounds by which single odd triangles give way to those around them. */
+const SPECK_ROUNDS = 4;
+
+/** The middle of what each triangle and those beside it have: bands stay, single odd ones do not. Sharp edges stay as they are. */
+function withoutSpecks({ count, twin, turn }: Surface, radius: Float32Array, sharpTurn: number): Float32Array {
+  let now = radius;
+  const around: number[] = [];
+  for (let round = 0; round < SPECK_ROUNDS; round++) {
+    const next = now.slice();
+    for (let t = 0; t < count; t++) {
+      if (now[t] === 0) continue;
+      around.length = 0;
+      around.push(now[t]!);
+      for (let h = 3 * t; h < 3 * t + 3; h++) {
+        const other = twin[h]!;
+        const beside = other < 0 || Math.abs(turn[h]!) >= sharpTurn ? 0 : now[(other / 3) | 0]!;
+        if (beside > 0) around.push(beside);
+      }
+      around.sort((a, b) => a - b);
+      next[t] = around[(around.length - 1) >> 1]!;
+    }
+    now = next;
+  }
+  return now;
 }
 
 /** Normals at vertices: the facets around, each weighted by its angle there. Not of use on sharp edges. */

@@ -1,5 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
-import { clampingStack, type Tool } from '@esquisse/core';
+import { clampingStack, type CutterKind, type Tool } from '@esquisse/core';
+
+const POINTED: readonly CutterKind[] = ['drill', 'spot', 'chamfer'];
 
 /** Cutter, neck and holder drawn to scale, lying on their side with the tip at the left. */
 @Component({
@@ -92,8 +94,20 @@ export class Silhouette {
   });
 
   protected readonly edge = computed(() => {
-    const { DC, RE, APMX } = this.tool().cutter;
+    const { kind, DC, RE, APMX, SIG } = this.tool().cutter;
     const r = DC / 2;
+    const half = Math.tan((SIG * Math.PI) / 360);
+    if (POINTED.includes(kind) && half > 0) {
+      const point = Math.min(APMX, r / half);
+      return `M ${APMX} ${-r} H ${point} L 0 ${-(r - point * half)} V ${r - point * half} L ${point} ${r} H ${APMX}`;
+    }
+    if (kind === 'tapered' && half > 0) {
+      // the ball meets the cone where their directions agree
+      const taper = (SIG * Math.PI) / 360;
+      const [x, y] = [RE * (1 - Math.sin(taper)), RE * Math.cos(taper)];
+      const wide = Math.min(r, y + (APMX - x) * half);
+      return `M ${APMX} ${-wide} L ${x} ${-y} A ${RE} ${RE} 0 0 0 ${x} ${y} L ${APMX} ${wide}`;
+    }
     return `M ${APMX} ${-r} H ${RE} A ${RE} ${RE} 0 0 0 0 ${-(r - RE)} V ${r - RE} A ${RE} ${RE} 0 0 0 ${RE} ${r} H ${APMX}`;
   });
 

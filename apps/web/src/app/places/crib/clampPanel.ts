@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { type Extension, type Holder, HOLDER_KINDS } from '@esquisse/core';
+import { type Extension, type Holder, HOLDER_KINDS, readValue } from '@esquisse/core';
 import { ValueField } from '../../shared/valueField';
 
 type Clamp = Holder | Extension;
@@ -141,10 +141,10 @@ export class ClampPanel {
   }
 
   protected size(piece: number, side: keyof Frustum, field: HTMLInputElement): void {
-    const value = Number(field.value.replace(',', '.'));
-    const stack = this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: value } : f));
-    if (!Number.isFinite(value)) this.refused.emit(`"${field.value}" is not a number.`);
-    else if (this.put({ stack })) return;
+    const typed = readValue(field.value);
+    if ('problem' in typed) this.refused.emit(typed.problem);
+    else if (this.put({ stack: this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)) }))
+      return;
     field.value = String(this.clamp().stack[piece]![side]);
   }
 

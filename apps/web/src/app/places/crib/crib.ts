@@ -30,6 +30,15 @@ import { Silhouette } from '../../shared/silhouette';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 
+/** What is wrong with a whole crib, entry by entry: rows count from 1 within their list. */
+function cribProblems(issues: readonly { path: PropertyKey[]; message: string }[]): TableReport['problems'] {
+  return issues.map(({ path, message }) => {
+    const [list, entry, ...field] = path.map(String);
+    const row = Number(entry) + 1;
+    return { row: row > 0 ? row : 0, column: [list ?? 'the file', ...field].join(' '), message };
+  });
+}
+
 /** What do I cut with? */
 @Component({
   selector: 'esq-crib',
@@ -131,7 +140,7 @@ import { PlanActions } from '../../state/plan.reducer';
             <button class="plain" (click)="report.set(undefined)">close</button>
           </p>
           @for (p of r.problems.slice(0, 50); track $index) {
-            <p class="wrong">Row {{ p.row }}, {{ p.column }}: {{ p.message }}</p>
+            <p class="wrong">{{ p.row > 0 ? 'Row ' + p.row + ', ' : '' }}{{ p.column }}: {{ p.message }}</p>
           }
         </div>
       }
@@ -264,8 +273,8 @@ export class CribPlace {
       if (file.name.toLowerCase().endsWith('.json')) {
         const crib = cribSchema.safeParse(parseJson(text, file.name));
         if (!crib.success) {
-          const issue = crib.error.issues[0]!;
-          this.tell(`"${file.name}": ${issue.path.join('.') || 'the file'}: ${issue.message}`);
+          this.report.set({ added: 0, changed: 0, problems: cribProblems(crib.error.issues) });
+          this.tell(`"${file.name}" is no crib that can be taken; the crib is as it was.`);
           return;
         }
         this.tell(this.editor.change((j) => ({ ...j, crib: crib.data })));

@@ -7,6 +7,7 @@ import {
   CUTS,
   type Figure,
   type FigureKey,
+  readValue,
   STIFFNESS,
   type Tool,
   usualCut,
@@ -217,11 +218,11 @@ export class CuttingPanel {
   }
 
   protected override(key: FigureKey, text: string): void {
-    const value = Number(text.replace(',', '.'));
+    const typed = readValue(text, this.symbols());
     this.problem.set(
-      value > 0
-        ? (this.take({ ...this.data(), overrides: { ...this.data().overrides, [key]: value } }) ?? '')
-        : `"${text}" is not a number above 0.`,
+      'problem' in typed
+        ? typed.problem
+        : (this.take({ ...this.data(), overrides: { ...this.data().overrides, [key]: typed.value } }) ?? ''),
     );
   }
 
