@@ -51,6 +51,24 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await expect.poll(() => figure(page, 'median')).toBeGreaterThan(roughed + 0.1);
   await expect(page.getByTestId('readout')).toContainText(/X .*Y .*Z .*S \d+/);
 
+  // one key looks at a step before, after, by what is left over, and as the part
+  const chosen = (name: RegExp) => expect(page.getByRole('radio', { name })).toBeChecked();
+  await page.getByTestId('step-1').click();
+  await chosen(/Leftover/);
+  await page.keyboard.press('b');
+  await chosen(/Part/);
+  await page.keyboard.press('b');
+  await chosen(/Steel/);
+  await expect(page.getByText(/step 1, motion 0$/)).toBeVisible();
+  await page.keyboard.press('b');
+  await expect(page.getByText(/step 1, motion 0$/)).toHaveCount(0);
+  await chosen(/Steel/);
+  const [steel] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-steel-3mf').click()]);
+  expect(steel.suggestedFilename()).toBe('steel.3mf');
+  await page.keyboard.press('b');
+  await chosen(/Leftover/);
+  await expect(page.getByRole('img', { name: /Removal rate from the step/ })).toBeVisible();
+
   await page.getByRole('link', { name: /Release/ }).click();
   await page.getByTestId('post').click();
   await expect(page.getByTestId('release-sentence')).toContainText('Yes: the program may go to the machine.');

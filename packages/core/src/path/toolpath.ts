@@ -111,16 +111,3 @@ export function restToRest(distance: number, feed: number, acceleration: number)
   const v = feed / 60;
   return distance >= (v * v) / acceleration ? distance / v + v / acceleration : 2 * Math.sqrt(distance / acceleration);
 }
-
-/** Time at the end of each motion, s from the path's start: feeds at their rate, rapids from rest to rest. */
-export function timesOf(path: Toolpath, machine: Kinematics): Float64Array {
-  const times = sharedFloat64(path.x.length);
-  let t = 0;
-  for (let i = 1; i < times.length; i++) {
-    const d = motionLength(path, i);
-    if (path.kind[i] === Motion.rapid) t += d > 0 ? restToRest(d, machine.rapid, machine.acceleration) : 0;
-    else t += (d / path.feed[i]!) * 60;
-    times[i] = t;
-  }
-  return times;
-}

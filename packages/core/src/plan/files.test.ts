@@ -6,6 +6,8 @@ import { volumeOf } from '../geometry/mesh';
 import { restToRest } from '../path/toolpath';
 import { readPart } from '../part/read';
 import { readStl, writeStl } from '../part/stl';
+import { readThreeMf } from '../part/threeMf';
+import { writeThreeMf } from '../part/threeMfWriter';
 import { steelSoup } from '../stock/surface';
 import { blockMap } from '../stock/heightMap';
 import { feedRate, spindleSpeed } from '../cutter/library';
@@ -152,5 +154,8 @@ describe('figures of the trade', () => {
     let wanted = 0;
     for (const h of map.heights) wanted += (h + 5) * 0.25;
     expect(volumeOf(mesh)).toBeCloseTo(wanted, 6);
+    // and the same in a 3MF package, read back
+    const read = readThreeMf(writeThreeMf(steelSoup(map)));
+    expect(volumeOf(read.mesh)).toBeCloseTo(wanted, 4);
   });
 });

@@ -27,6 +27,8 @@ export interface StepFigures {
   retracts: number;
   /** Volume taken off, mm³. */
   removed: number;
+  /** Removal rate over the step's time in {@link RATE_SPANS} equal spans, cm³/min. */
+  rate: number[];
   leftover: LeftoverFigures;
   /** Shortest stick-out that keeps the holder clear, mm. */
   neededStickOut: number;
@@ -78,6 +80,32 @@ export function joinBands(bands: readonly BandReport[]): {
     removed,
     neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
   };
+}
+
+/** Spans of a step's time for which its removal rate is told. */
+export const RATE_SPANS = 80;
+
+/**
+ * Removal rate in equal spans of a step's time, cm³/min; a motion's volume is shared evenly over its own time.
+ *
+ * @param times at the end of each motion, s
+ * @param removed by each motion, mm³
+ */
+export function removalRates(times: Float64Array, removed: Float32Array, spans = RATE_SPANS): number[] {
+  const whole = times[times.length - 1] ?? 0;
+  const volume = new Array<number>(spans).fill(0);
+  if (!(whole > 0)) return volume;
+  const span = whole / spans;
+  for (let i = 1; i < times.length; i++) {
+    if (!removed[i]) continue;
+    const [from, to] = [times[i - 1]!, times[i]!];
+    const last = Math.min(spans - 1, Math.floor(to / span));
+    for (let k = Math.min(last, Math.floor(from / span)); k <= last; k++) {
+      const inside = Math.min(to, (k + 1) * span) - Math.max(from, k * span);
+      volume[k]! += to > from ? (removed[i]! * Math.max(0, inside)) / (to - from) : removed[i]!;
+    }
+  }
+  return volume.map((v) => (v / 1000 / span) * 60);
 }
 
 /** Volume below which a motion counts as one through air, mm³. */

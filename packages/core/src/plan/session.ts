@@ -5,7 +5,8 @@ import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import { translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { AS_DRAWN, layMesh } from '../part/lay';
 import { sharedFloat32 } from '../geometry/shared';
-import { timesOf, type Toolpath } from '../path/toolpath';
+import { timesOf } from '../path/times';
+import type { Toolpath } from '../path/toolpath';
 import { standsOut } from '../stock/blank';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
@@ -17,7 +18,7 @@ import { kindOf } from '../strategy/registry';
 import type { LeftOut } from '../strategy/kind';
 import { type Crew, spansOf } from './crew';
 import { Fingerprint } from './fingerprint';
-import { findingsOf, joinBands, type StepFigures, travelFigures } from './findings';
+import { findingsOf, joinBands, removalRates, type StepFigures, travelFigures } from './findings';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
 import type { Job, Step } from './job';
@@ -362,6 +363,7 @@ export class PlanSession {
         seconds: (Date.now() - started) / 1000,
         time: times[times.length - 1]!,
         ...travelFigures(planned.path, machined.removed),
+        rate: removalRates(times, machined.removed),
         leftover: leftoverFigures(leftover),
         neededStickOut: machined.neededStickOut,
         findings: findingsOf([...machined.mishaps, ...held], gouges),

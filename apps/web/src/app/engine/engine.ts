@@ -94,9 +94,9 @@ export class Engine {
     return this.planner.steel(moment);
   }
 
-  /** The steel at a moment as an STL file, in the frame of the part's file. */
-  steelFile(moment: Moment): Promise<Uint8Array> {
-    return this.planner.steelFile(moment);
+  /** The steel at a moment as a file, in the frame of the part's file. */
+  steelFile(moment: Moment, format: 'stl' | '3mf'): Promise<Uint8Array> {
+    return this.planner.steelFile(moment, format);
   }
 
   leftover(moment: Moment): Promise<LeftoverView> {

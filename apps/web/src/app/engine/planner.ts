@@ -39,6 +39,7 @@ import {
   unlaid,
   volumeOf,
   writeStl,
+  writeThreeMf,
   type Box,
 } from '@esquisse/core';
 import { wrap } from 'comlink';
@@ -279,8 +280,8 @@ export class Planner {
     return drawn(this.mapAt(moment));
   }
 
-  /** The steel at a moment as an STL file, in the frame of the part's file, so that it can be another job's blank. */
-  steelFile(moment: Moment): Uint8Array {
+  /** The steel at a moment as a mesh file, in the frame of the part's file, so that it can be another job's blank. */
+  steelFile(moment: Moment, format: 'stl' | '3mf'): Uint8Array {
     const map = this.mapAt(moment);
     const stride = Math.max(1, Math.ceil(Math.sqrt((map.nx * map.ny) / MOST_TERRACES)));
     const soup = steelSoup(map, stride);
@@ -294,7 +295,7 @@ export class Planner {
         for (let c = 0; c < 3; c++) soup[i + c] = p[c]!;
       }
     }
-    return writeStl(soup);
+    return format === 'stl' ? writeStl(soup) : writeThreeMf(soup);
   }
 
   async leftover(moment: Moment, cancel: Int32Array): Promise<LeftoverView> {

@@ -52,7 +52,8 @@ const ROW = 12;
       </dl>
     } @else if (lens() === 'steel') {
       <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
-      <button class="plain" data-testid="save-steel" (click)="save()">save this steel as STL</button>
+      <button class="plain" data-testid="save-steel" (click)="save('stl')">save this steel as STL</button>
+      <button class="plain" data-testid="save-steel-3mf" (click)="save('3mf')">… as 3MF</button>
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
@@ -113,9 +114,9 @@ export class LensPanel {
   );
 
   /** Saves the steel at the playhead, in the frame of the part's file. */
-  protected async save(): Promise<void> {
+  protected async save(format: 'stl' | '3mf'): Promise<void> {
     try {
-      saveFile('steel.stl', await this.engine.steelFile(this.moment()), 'model/stl');
+      saveFile(`steel.${format}`, await this.engine.steelFile(this.moment(), format), `model/${format}`);
     } catch (error) {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
     }

@@ -5,6 +5,7 @@ const KEYS = [
   ['Space', 'play, stop'],
   [', .', 'one motion back, on'],
   ['; \u2019', 'one step back, on'],
+  ['B', 'this step: steel before, after, leftover, part'],
   ['A', 'add a step'],
   ['R', 'work out what is stale'],
   ['F', 'fit the view'],

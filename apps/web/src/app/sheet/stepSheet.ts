@@ -177,6 +177,15 @@ interface Piece {
             <span>Taken off</span
             ><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
           </div>
+          @if (rate(); as r) {
+            <svg class="rate" viewBox="0 0 80 20" preserveAspectRatio="none" role="img" [attr.aria-label]="r.words">
+              <path [attr.d]="r.line" />
+            </svg>
+            <div class="row pencil">
+              <span>Removal rate over its time, mean / most</span>
+              <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
+            </div>
+          }
           <div class="row">
             <span>Leaves, median / 99 %</span>
             <span class="number"
@@ -235,6 +244,16 @@ export class StepSheet {
   protected readonly symbols = computed((): Record<string, number> => {
     const tool = this.tool();
     return tool ? cutterSymbols(tool) : {};
+  });
+  /** How fast steel goes away over the step's time, as a line 80 wide and 20 high. */
+  protected readonly rate = computed(() => {
+    const rate = this.figures()?.rate;
+    const most = Math.max(0, ...(rate ?? []));
+    if (!rate || !(most > 0)) return undefined;
+    const mean = rate.reduce((a, b) => a + b, 0) / rate.length;
+    const points = rate.map((r, k) => `${k},${20 - (19 * r) / most} ${k + 1},${20 - (19 * r) / most}`);
+    const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
+    return { mean, most, words, line: `M 0,20 L ${points.join(' ')} 80,20 Z` };
   });
   /** What the step's own depth and side step ask of tool and machine. */
   protected readonly load = computed(() => {

@@ -1,6 +1,6 @@
 import { effect, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { PlanActions, planFeature } from '../state/plan.reducer';
+import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { motionAt } from './motionAt';
 
 const SPEEDS = [1, 5, 20, 60, 200, 600];
@@ -12,6 +12,7 @@ const TICK_MS = 120;
 export class Playback {
   private readonly store = inject(Store);
   private readonly playing = this.store.selectSignal(planFeature.selectPlaying);
+  private readonly lens = this.store.selectSignal(planFeature.selectLens);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   readonly speed = signal(60);
@@ -59,6 +60,22 @@ export class Playback {
     const s = all[at];
     if (by < 0 && s && this.moment().motion > 0) this.stand(s.stepId, 0);
     else this.stand(all[Math.max(0, Math.min(all.length - 1, at + by))]!.stepId, by > 0 ? Infinity : 0);
+  }
+
+  /** The step under the playhead in turn: the steel before it, the steel after it, what is left over, the part. */
+  compare(): void {
+    const s = this.summaries()[this.index()];
+    if (!s) return;
+    const lens = this.lens();
+    const { motion } = this.moment();
+    const look = (next: Lens): void => this.store.dispatch(PlanActions.lensChosen({ lens: next }));
+    if (lens === 'steel' && motion === 0) this.stand(s.stepId, Infinity);
+    else if (lens === 'steel' && motion >= s.path.x.length - 1) look('leftover');
+    else if (lens === 'leftover') look('part');
+    else {
+      this.stand(s.stepId, 0);
+      look('steel');
+    }
   }
 
   private tick(): void {

@@ -296,6 +296,7 @@ export class RunStrip {
     else if (event.key === '.') this.playback.byMotion(1);
     else if (event.key === ';') this.playback.byStep(-1);
     else if (event.key === "'") this.playback.byStep(1);
+    else if (event.key === 'b' || event.key === 'B') this.playback.compare();
     else if (event.key === 'a' || event.key === 'A') {
       this.choosing.set(true);
       setTimeout(() => this.line().nativeElement.parentElement?.querySelector<HTMLElement>('.chooser button')?.focus());

@@ -1,0 +1,103 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { removalRates } from '../plan/findings';
+import { timesOf } from './times';
+import { Motion, PathBuilder, restToRest, type Toolpath } from './toolpath';
+
+const feeds = { cut: 3000, entry: 1000, link: 3000 };
+const machine = { rapid: 20_000, acceleration: 1000 };
+
+function pathOf(points: readonly (readonly [number, number, number])[], kind = Motion.cut, cut = feeds.cut): Toolpath {
+  const builder = new PathBuilder({ ...feeds, cut });
+  points.forEach(([x, y, z]) => builder.to(x, y, z, kind));
+  return builder.build();
+}
+const whole = (path: Toolpath, acceleration = machine.acceleration): number =>
+  timesOf(path, { ...machine, acceleration }).at(-1)!;
+
+describe('removal rate over time', () => {
+  it('holds all that was taken off, each motion where its time is', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.double({ min: 0, max: 5, noNaN: true }), fc.float({ min: 0, max: 900, noNaN: true })), {
+          minLength: 2,
+          maxLength: 40,
+        }),
+        fc.integer({ min: 1, max: 30 }),
+        (motions, spans) => {
+          let t = 0;
+          const times = Float64Array.from(motions, ([d], k) => (t += k === 0 ? 0 : d + 1e-3));
+          const removed = Float32Array.from(motions, ([, v], k) => (k === 0 ? 0 : v));
+          const rates = removalRates(times, removed, spans);
+          const back = rates.reduce((sum, r) => sum + (r * 1000 * t) / 60 / spans, 0);
+          expect(back).toBeCloseTo(
+            removed.reduce((a, b) => a + b, 0),
+            3,
+          );
+        },
+      ),
+    );
+    // nothing, then 6 cm³ in a minute
+    const rates = removalRates(Float64Array.from([0, 60, 120]), Float32Array.from([0, 0, 6000]), 4);
+    expect(rates[0]).toBe(0);
+    expect(rates[3]).toBeCloseTo(6, 9);
+  });
+});
+
+describe('time at the machine (kinematics)', () => {
+  it('a line takes d/v + v/a, in one motion or in many', () => {
+    const line = (n: number): Toolpath =>
+      pathOf(Array.from({ length: n + 1 }, (_, k) => [(100 * k) / n, 0, 0] as const));
+    const alone = restToRest(100, feeds.cut, machine.acceleration);
+    for (const n of [1, 2, 7, 300]) expect(whole(line(n))).toBeCloseTo(alone, 6);
+  });
+
+  it('rapids stop at each end', () => {
+    const two = pathOf(
+      [
+        [0, 0, 0],
+        [50, 0, 0],
+        [100, 0, 0],
+      ],
+      Motion.rapid,
+    );
+    expect(whole(two)).toBeCloseTo(2 * restToRest(50, machine.rapid, machine.acceleration), 9);
+  });
+
+  it('round a circle of fine chords it runs at sqrt(a r), whatever feed is asked for', () => {
+    const r = 5;
+    const turns = 10;
+    const n = 2000 * turns;
+    const points = Array.from({ length: n + 1 }, (_, k) => {
+      const at = (2 * Math.PI * turns * k) / n;
+      return [r * Math.cos(at), r * Math.sin(at), 0] as const;
+    });
+    const v = Math.sqrt(machine.acceleration * r);
+    const t = whole(pathOf(points, Motion.cut, 60_000));
+    expect(t / ((2 * Math.PI * r * turns) / v)).toBeCloseTo(1, 1);
+  });
+
+  it('no path is faster than its feed, a turn back stops, and more acceleration is never slower', () => {
+    const number = fc.double({ min: -50, max: 50, noNaN: true });
+    fc.assert(
+      fc.property(fc.array(fc.tuple(number, number, number), { minLength: 2, maxLength: 30 }), (points) => {
+        const path = pathOf(points);
+        let length = 0;
+        for (let k = 1; k < path.x.length; k++)
+          length += Math.hypot(path.x[k]! - path.x[k - 1]!, path.y[k]! - path.y[k - 1]!, path.z[k]! - path.z[k - 1]!);
+        const slow = whole(path, 500);
+        const fast = whole(path, 5000);
+        expect(slow).toBeGreaterThanOrEqual(fast - 1e-9);
+        expect(fast).toBeGreaterThanOrEqual((length / feeds.cut) * 60 - 1e-9);
+        const times = timesOf(path, machine);
+        for (let k = 1; k < times.length; k++) expect(times[k]!).toBeGreaterThanOrEqual(times[k - 1]!);
+      }),
+    );
+    const back = pathOf([
+      [0, 0, 0],
+      [40, 0, 0],
+      [0, 0, 0],
+    ]);
+    expect(whole(back)).toBeCloseTo(2 * restToRest(40, feeds.cut, machine.acceleration), 6);
+  });
+});
