@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { removalRates } from '../plan/findings';
+import { placesLeftOut, removalRates } from '../plan/findings';
 import { timesOf } from './times';
 import { Motion, PathBuilder, restToRest, type Toolpath } from './toolpath';
 
@@ -14,6 +14,26 @@ function pathOf(points: readonly (readonly [number, number, number])[], kind = M
 }
 const whole = (path: Toolpath, acceleration = machine.acceleration): number =>
   timesOf(path, { ...machine, acceleration }).at(-1)!;
+
+describe('places left out', () => {
+  it('of one opening over many levels are one place, and no volume is lost', () => {
+    const entries = Array.from({ length: 60 }, (_, k) => ({
+      why: 'narrow',
+      x: k % 2 === 0 ? 0.3 * (k % 5) : 40,
+      y: 5,
+      z: -k / 2,
+      volume: 1 + k,
+    }));
+    const places = placesLeftOut([...entries, { why: 'buried', x: 0, y: 5, z: -3 }], 8);
+    expect(places).toHaveLength(3);
+    expect(places.reduce((sum, p) => sum + p.count, 0)).toBe(61);
+    expect(places.reduce((sum, p) => sum + (p.volume ?? 0), 0)).toBeCloseTo(
+      entries.reduce((sum, e) => sum + e.volume, 0),
+      9,
+    );
+    expect(places.find((p) => p.x === 0 && p.why === 'narrow')).toMatchObject({ z: -0, lowest: -29 });
+  });
+});
 
 describe('removal rate over time', () => {
   it('holds all that was taken off, each motion where its time is', () => {

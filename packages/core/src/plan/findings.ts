@@ -82,6 +82,34 @@ export function joinBands(bands: readonly BandReport[]): {
   };
 }
 
+/** A place that was left out, over several levels. */
+export interface LeftOutPlace extends LeftOut {
+  /** How many entries of the step it stands for. */
+  count: number;
+  /** Lowest height of them, mm. */
+  lowest: number;
+}
+
+/**
+ * Left-out places that stand above one another, for the same reason and within `near` mm in plan, as one each, with the sum
+ * of what is known of their volumes; the largest first.
+ */
+export function placesLeftOut(leftOut: readonly LeftOut[], near: number): LeftOutPlace[] {
+  const places: LeftOutPlace[] = [];
+  for (const l of leftOut) {
+    const same = places.find((p) => p.why === l.why && Math.hypot(p.x - l.x, p.y - l.y) <= near);
+    if (!same) {
+      places.push({ ...l, count: 1, lowest: l.z });
+      continue;
+    }
+    same.count++;
+    same.z = Math.max(same.z, l.z);
+    same.lowest = Math.min(same.lowest, l.z);
+    if (l.volume !== undefined) same.volume = (same.volume ?? 0) + l.volume;
+  }
+  return places.sort((a, b) => (b.volume ?? 0) - (a.volume ?? 0) || b.count - a.count);
+}
+
 /** Spans of a step's time for which its removal rate is told. */
 export const RATE_SPANS = 80;
 

@@ -51,6 +51,8 @@ export interface LeftoverFigures {
   p99: number;
   largest: number;
   gouge: number;
+  /** How far the thickest and the thinnest tenth are apart: 0 where the skin is even. */
+  spread: number;
 }
 
 export function leftoverFigures(field: Float32Array): LeftoverFigures {
@@ -62,6 +64,7 @@ export function leftoverFigures(field: Float32Array): LeftoverFigures {
     p90: at(0.9),
     p99: at(0.99),
     largest: Math.max(0, at(1)),
+    spread: at(0.9) - at(0.1),
     gouge: Math.max(0, -(values[0] ?? 0)),
   };
 }

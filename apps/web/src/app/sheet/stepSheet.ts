@@ -14,7 +14,7 @@ import {
   type Value,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { clock, mm } from '../shared/numbers';
+import { mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
@@ -22,6 +22,7 @@ import { withAssembly, withoutStep, withStep, withValue } from '../state/edit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
+import { StepFindings } from './stepFindings';
 
 const SECTIONS: { id: SheetSection; name: string }[] = [
   { id: 'aim', name: 'Aim' },
@@ -38,7 +39,7 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [ValueField, Silhouette],
+  imports: [Silhouette, StepFindings, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
@@ -113,6 +114,16 @@ interface Piece {
               @if (f.choices) {
                 <div class="row">
                   <label [for]="'choice-' + f.key">{{ f.label }}</label>
+                  @for (o of offers(f); track o.text) {
+                    <button
+                      class="plain house-choice"
+                      [attr.aria-label]="'house: ' + f.label"
+                      [title]="offerTitle() + ' ' + o.text"
+                      (click)="keepHouse(f.key, o)"
+                    >
+                      house
+                    </button>
+                  }
                   <select
                     class="value"
                     [id]="'choice-' + f.key"
@@ -160,56 +171,7 @@ interface Piece {
           }}</span>
         </div>
         @if (figures(); as f) {
-          <div class="row">
-            <span>Time at the machine</span><span class="number" data-testid="step-time">{{ clock(f.time) }}</span>
-          </div>
-          <div class="row">
-            <span>cut / air / rapid</span>
-            <span class="number"
-              >{{ metres(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ metres(f.air) }} /
-              {{ metres(f.lengths.rapid) }} <span class="unit">m</span></span
-            >
-          </div>
-          <div class="row">
-            <span>Retracts</span><span class="number">{{ f.retracts }}</span>
-          </div>
-          <div class="row">
-            <span>Taken off</span
-            ><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
-          </div>
-          @if (rate(); as r) {
-            <svg class="rate" viewBox="0 0 80 20" preserveAspectRatio="none" role="img" [attr.aria-label]="r.words">
-              <path [attr.d]="r.line" />
-            </svg>
-            <div class="row pencil">
-              <span>Removal rate over its time, mean / most</span>
-              <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
-            </div>
-          }
-          <div class="row">
-            <span>Leaves, median / 99 %</span>
-            <span class="number"
-              >{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span
-            >
-          </div>
-          <div class="row">
-            <span>Worked out in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
-          </div>
-          @for (finding of f.findings; track finding.kind) {
-            <button class="finding wrong" (click)="stand(finding.motion)">{{ finding.text }} Stand there.</button>
-          } @empty {
-            <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
-          }
-          @if (f.leftOut.length > 0) {
-            <details>
-              <summary>{{ f.leftOut.length }} places left out</summary>
-              @for (place of f.leftOut.slice(0, 20); track $index) {
-                <p class="pencil place">
-                  {{ place.why }}: X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
-                </p>
-              }
-            </details>
-          }
+          <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" />
         }
         <div class="row actions">
           <button class="press first" (click)="workOut()" [disabled]="!!work() || isFresh()" data-testid="work-out">
@@ -234,7 +196,6 @@ export class StepSheet {
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   protected readonly mm = mm;
-  protected readonly clock = clock;
 
   protected readonly tool = computed(() => {
     const job = this.editor.job();
@@ -244,16 +205,6 @@ export class StepSheet {
   protected readonly symbols = computed((): Record<string, number> => {
     const tool = this.tool();
     return tool ? cutterSymbols(tool) : {};
-  });
-  /** How fast steel goes away over the step's time, as a line 80 wide and 20 high. */
-  protected readonly rate = computed(() => {
-    const rate = this.figures()?.rate;
-    const most = Math.max(0, ...(rate ?? []));
-    if (!rate || !(most > 0)) return undefined;
-    const mean = rate.reduce((a, b) => a + b, 0) / rate.length;
-    const points = rate.map((r, k) => `${k},${20 - (19 * r) / most} ${k + 1},${20 - (19 * r) / most}`);
-    const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
-    return { mean, most, words, line: `M 0,20 L ${points.join(' ')} 80,20 Z` };
   });
   /** What the step's own depth and side step ask of tool and machine. */
   protected readonly load = computed(() => {
@@ -311,10 +262,6 @@ export class StepSheet {
       });
   });
 
-  protected metres(length: number): string {
-    return mm(length / 1000, 1);
-  }
-
   protected isHouse(field: Field): boolean {
     return this.step()?.values[field.key] === this.house()[field.key];
   }
@@ -332,15 +279,18 @@ export class StepSheet {
     const tool = this.tool();
     const kind = this.kind();
     const value = this.step()?.values[field.key];
-    if (!tool || !kind || field.height || typeof value !== 'number') return [];
+    if (!tool || !kind || field.height) return [];
+    const words = (v: Value | undefined): string =>
+      field.choices?.find((c) => c.value === v)?.label ?? `${String(v)}${field.unit ? ` ${field.unit}` : ''}`;
     const offers: Offer[] = [];
-    if (value !== this.house()[field.key]) {
-      offers.push({ text: `${value}${field.unit ? ` ${field.unit}` : ''}`, value });
+    if (field.choices && value !== this.house()[field.key]) offers.push({ text: words(value), value });
+    else if (typeof value === 'number' && value !== this.house()[field.key]) {
+      offers.push({ text: words(value), value });
       const share = Math.round((value / tool.cutter.DC) * 1e4) / 1e4;
       if (field.unit === 'mm' && share > 0) offers.push({ text: `${share} DC`, value: `${share} DC` });
     }
     if (ownHouseValue(this.houseLists.steps(), kind.id, tool.cutter.kind, field.key) !== undefined)
-      offers.push({ text: `${String(kind.house(tool)[field.key])} again, as built in`, value: undefined });
+      offers.push({ text: `${words(kind.house(tool)[field.key])} again, as built in`, value: undefined });
     return offers;
   }
 

@@ -1,0 +1,97 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
+import { clock, mm } from '../shared/numbers';
+
+/** What a step that was worked out does and leaves, in figures, and what was found wrong in it. */
+@Component({
+  selector: 'esq-step-findings',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './stepFindings.scss',
+  template: `
+    @let f = figures();
+    <div class="row">
+      <span>Time at the machine</span><span class="number" data-testid="step-time">{{ clock(f.time) }}</span>
+    </div>
+    <div class="row">
+      <span>cut / air / rapid</span>
+      <span class="number"
+        >{{ metres(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ metres(f.air) }} /
+        {{ metres(f.lengths.rapid) }} <span class="unit">m</span></span
+      >
+    </div>
+    <div class="row">
+      <span>Retracts</span><span class="number">{{ f.retracts }}</span>
+    </div>
+    <div class="row">
+      <span>Taken off</span><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
+    </div>
+    @if (rate(); as r) {
+      <svg class="rate" viewBox="0 0 80 20" preserveAspectRatio="none" role="img" [attr.aria-label]="r.words">
+        <path [attr.d]="r.line" />
+      </svg>
+      <div class="row pencil">
+        <span>Removal rate over its time, mean / most</span>
+        <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
+      </div>
+    }
+    <div class="row">
+      <span>Leaves, median / 99 %</span>
+      <span class="number">{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span>
+    </div>
+    <div class="row">
+      <span>Evenness, 10 to 90 %</span
+      ><span class="number">{{ mm(f.leftover.spread, 3) }} <span class="unit">mm</span></span>
+    </div>
+    <div class="row">
+      <span>Worked out in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
+    </div>
+    @for (finding of f.findings; track finding.kind) {
+      <button class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Stand there.</button>
+    } @empty {
+      <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
+    }
+    @if (leftOut(); as places) {
+      <details>
+        <summary>{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</summary>
+        @for (place of places.slice(0, 20); track $index) {
+          <p class="pencil place">
+            {{ place.why }}: X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
+            @if (place.count > 1) {
+              down to {{ mm(place.lowest, 1) }}
+            }
+            @if (place.volume) {
+              , {{ mm(place.volume / 1000, 2) }} cm³
+            }
+          </p>
+        }
+      </details>
+    }
+  `,
+})
+export class StepFindings {
+  readonly figures = input.required<StepFigures>();
+  readonly tool = input<Tool>();
+  /** A motion to stand at. */
+  readonly stand = output<number>();
+  protected readonly mm = mm;
+  protected readonly clock = clock;
+
+  protected readonly leftOut = computed(() => {
+    const places = placesLeftOut(this.figures().leftOut, this.tool()?.cutter.DC ?? 0);
+    return places.length > 0 ? places : undefined;
+  });
+  /** How fast steel goes away over the step's time, as a line 80 wide and 20 high. */
+  protected readonly rate = computed(() => {
+    const { rate } = this.figures();
+    const most = Math.max(0, ...rate);
+    if (!(most > 0)) return undefined;
+    const mean = rate.reduce((a, b) => a + b, 0) / rate.length;
+    const points = rate.map((r, k) => `${k},${20 - (19 * r) / most} ${k + 1},${20 - (19 * r) / most}`);
+    const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
+    return { mean, most, words, line: `M 0,20 L ${points.join(' ')} 80,20 Z` };
+  });
+
+  protected metres(length: number): string {
+    return mm(length / 1000, 1);
+  }
+}
