@@ -124,6 +124,14 @@ test('another file: units are doubted, a revision tells what moved, a fixture be
     .setInputFiles({ name: 'grip.stl', mimeType: 'model/stl', buffer: bytes.subarray(0, 5000) });
   await expect(page.getByRole('alert')).toContainText(/cut off|ends/);
   await expect(page.getByText('New revision')).toBeVisible();
+  // nor does a reading that is stopped
+  const sentence = page.locator('.sentence').first();
+  const before = await sentence.innerText();
+  await page.getByTestId('part-file').setInputFiles('demo/parts/citrus-core.step');
+  await page.getByRole('button', { name: 'stop' }).click();
+  await idle(page);
+  await expect(sentence).toHaveText(before);
+  await expect(page.getByText('grip.stl').first()).toBeVisible();
 });
 
 test('the steel that a step leaves is saved and taken as the blank of the work that follows', async ({ page }) => {

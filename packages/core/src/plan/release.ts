@@ -172,6 +172,15 @@ async function steelVerdicts(
       };
       continue;
     }
+    const offset = tool.assembly.lengthOffset ?? tool.assembly.number;
+    if (run.lengthOffset !== offset)
+      worst ??= {
+        id: 'motions',
+        title: 'The control moves as planned',
+        ok: false,
+        text: `T${run.tool} cuts ${run.lengthOffset === undefined ? 'without one length offset' : `with the length offset H${run.lengthOffset}`}; its own is H${offset}.`,
+        at: { line: run.lines[0] },
+      };
     const bands = await crew.all(
       'machine',
       spansOf(steel.ny, BANDS, TILE).map((rows) => ({

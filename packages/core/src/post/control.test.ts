@@ -77,6 +77,15 @@ describe('simulated control', () => {
     expect(complaintsOf('G0 X1 X2')[0]).toMatch(/twice/);
   });
 
+  it('tells the length offset that each cutter fed with: none, one, or not the same all the way', () => {
+    const offsets = (text: string) => runControl(`${HEAD}${text}\nM30\n`).runs.map((r) => r.lengthOffset);
+    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nX5')).toEqual([7]);
+    expect(offsets('G1 Z0 F100')).toEqual([undefined]);
+    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nG43 H8 X5\nX6')).toEqual([undefined]);
+    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nT2 M6\nS900 M3\nG1 Z1')).toEqual([7, undefined]);
+    expect(complaintsOf('G0 G43 Z10')).toEqual(['A length offset (G43) without its number (H).']);
+  });
+
   it('a program without an end is told', () => {
     expect(runControl(`${HEAD}G0 X1\n`).complaints[0]!.text).toMatch(/M30/);
   });

@@ -14,6 +14,8 @@ export interface ControlRun {
   tool: number;
   path: Toolpath;
   lines: number[];
+  /** Number of the length offset that its feed motions ran with; undefined for none, or for several. */
+  lengthOffset?: number;
 }
 
 /** What the simulated control made of a program. */
@@ -63,6 +65,9 @@ class Control {
   private readonly complaints: { line: number; text: string }[] = [];
   private builder = new FeedBuilder();
   private lines: number[] = [];
+  private length?: number;
+  /** Length offsets that the run's feed motions had. */
+  private readonly lengths = new Set<number | undefined>();
   private tool = 0;
   private waiting = 0;
   private line = 0;
@@ -138,6 +143,10 @@ class Control {
       else if (code === 17 || code === 18 || code === 19) this.plane = code;
       else if (code === 90) this.absolute = true;
       else if (code === 91) this.absolute = false;
+      else if (code === 43) {
+        this.length = values['H'];
+        if (this.length === undefined) this.complain('A length offset (G43) without its number (H).');
+      } else if (code === 49) this.length = undefined;
       else if (code === 98) this.backToStart = true;
       else if (code === 99) this.backToStart = false;
       else if (code === 93) this.complain('Inverse time feed (G93) is not known.');
@@ -156,13 +165,17 @@ class Control {
     if (m.includes(6)) {
       this.closeRun();
       this.tool = this.waiting;
+      this.length = undefined;
       this.at = [this.at[0], this.at[1], HOME_Z];
       this.turning = false;
     }
   }
 
   private closeRun(): void {
-    if (this.builder.length > 1) this.runs.push({ tool: this.tool, path: this.builder.build(), lines: this.lines });
+    const lengthOffset = this.lengths.size === 1 ? [...this.lengths][0] : undefined;
+    if (this.builder.length > 1)
+      this.runs.push({ tool: this.tool, path: this.builder.build(), lines: this.lines, lengthOffset });
+    this.lengths.clear();
     this.builder = new FeedBuilder();
     this.lines = [];
   }
@@ -202,6 +215,7 @@ class Control {
   private feedTo(x: number, y: number, z: number): void {
     if (!(this.feed > 0)) this.complain('A feed motion without a feed (F).');
     if (!this.turning) this.complain('A feed motion with the spindle at rest.');
+    this.lengths.add(this.length);
     this.to(x, y, z, Motion.cut);
   }
 

@@ -42,9 +42,12 @@ export class Engine {
   /** Reads a part's file. @throws EsquisseError with what is wrong with it */
   read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
     const stopped = new Promise<never>((_, reject) => {
-      this.stopReading = () => reject(new EsquisseError('cancelled', 'Called off.'));
+      this.stopReading = () => {
+        void this.planner.stopReading();
+        reject(new EsquisseError('cancelled', 'Called off.'));
+      };
     });
-    // what the planner reads to its end after a stop waits there under a ticket that nobody holds
+    // a mesh that the planner reads to its end after a stop waits there under a ticket that nobody holds
     return Promise.race([this.planner.read(fileName, bytes, unit), stopped]).finally(
       () => (this.stopReading = undefined),
     );

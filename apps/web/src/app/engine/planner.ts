@@ -49,7 +49,7 @@ import { fileKey, keepMesh, keptMesh } from './meshCache';
 import { PieceFiles, type PieceMeshes } from './pieceFiles';
 import { type PartDrawing, partDrawing } from './partDrawing';
 import { pathCache } from './pathCache';
-import { readStepFile } from './stepReader';
+import { readStepFile, stopStepReader } from './stepReader';
 
 /** What the page shows of a worked-out step. The path lies in shared memory. */
 export interface StepSummary {
@@ -158,6 +158,11 @@ export class Planner {
       box: boxOf(read.mesh),
       triangles: read.mesh.indices.length / 3,
     };
+  }
+
+  /** Ends a reading that goes on in a worker of its own. */
+  stopReading(): void {
+    stopStepReader();
   }
 
   /**

@@ -8,6 +8,16 @@ interface Answer {
 
 let worker: Worker | undefined;
 let next = 0;
+/** What ends each reading that goes on when it is called off. */
+const underWay = new Set<() => void>();
+
+/** Ends all readings that go on, with the worker that they go on in. */
+export function stopStepReader(): void {
+  if (underWay.size === 0) return;
+  worker?.terminate();
+  worker = undefined;
+  for (const end of [...underWay]) end();
+}
 
 /** The STEP reader of the browser, in a worker of its own that is started when first wanted. */
 export const readStepFile: StepReader = (bytes, options) =>
@@ -15,7 +25,13 @@ export const readStepFile: StepReader = (bytes, options) =>
     worker ??= new Worker('/step/step-worker.js');
     const own = worker;
     const id = next++;
+    const stop = (): void => {
+      settle();
+      reject(new EsquisseError('cancelled', 'Called off.'));
+    };
+    underWay.add(stop);
     const settle = (): void => {
+      underWay.delete(stop);
       own.removeEventListener('message', onMessage);
       own.removeEventListener('error', onError);
     };

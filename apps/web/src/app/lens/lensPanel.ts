@@ -52,8 +52,8 @@ const ROW = 12;
       </dl>
     } @else if (lens() === 'steel') {
       <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
-      <button class="plain" data-testid="save-steel" (click)="save('stl')">save this steel as STL</button>
-      <button class="plain" data-testid="save-steel-3mf" (click)="save('3mf')">… as 3MF</button>
+      <button class="plain save" data-testid="save-steel" (click)="save('stl')">save this steel as STL</button>
+      <button class="plain save" data-testid="save-steel-3mf" (click)="save('3mf')">save it as 3MF</button>
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
