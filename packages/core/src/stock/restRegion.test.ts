@@ -40,7 +40,7 @@ describe('where steel is thick enough to be cut again', () => {
     for (let y = fine / 2; y < r; y += fine)
       for (let x = fine / 2; x < r; x += fine) if (inCorner(x, y) && Math.min(x, y) > t) wanted += fine * fine;
     const { area } = restRegion(map, left, 0, t, 0, 0);
-    expect(Math.abs(area - wanted)).toBeLessThan(4 * r * CELL * 0.2);
+    expect(Math.abs(area / wanted - 1)).toBeLessThan(0.02);
     expect(restRegion(map, left, 0, r, 0, 0).area).toBe(0);
   });
 

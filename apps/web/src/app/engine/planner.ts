@@ -128,6 +128,8 @@ export class Planner {
   private readonly session = new PlanSession(pathCache);
   private helpers: Caller[] = [];
   private job?: Job;
+  /** Job whose piece is laid. */
+  private laidJob?: string;
   private readonly files = new PieceFiles();
   private piece?: PieceMeshes;
   private revision?: { report: RevisionReport; followed: Followed[] };
@@ -179,6 +181,7 @@ export class Planner {
       this.session.results.clear();
     }
     this.job = job;
+    this.laidJob = job.id;
     this.piece = undefined;
     this.files.take(job, tickets);
     if (!job.part) return this.state();
@@ -275,6 +278,7 @@ export class Planner {
 
   /** Works out all steps up to `last` that are not fresh. */
   async workOut(job: Job, last: number, cancel: Int32Array, onProgress: (p: Progress) => void): Promise<PlanState> {
+    this.refuseOther(job);
     this.job = job;
     await this.session.evaluate(job, this.crew(cancel), onProgress, last);
     return this.state();
@@ -311,7 +315,14 @@ export class Planner {
     return { steel: drawn(this.mapAt(moment), field), figures, low, high, bins: histogram(field, low, high, BINS) };
   }
 
+  /** The piece of one job is never cut by the steps of another, however their openings crossed. */
+  private refuseOther(job: Job): void {
+    if (job.id !== this.laidJob)
+      throw new EsquisseError('job-invalid', 'The piece of another job lies on the machine; open this job again.');
+  }
+
   release(job: Job, cancel: Int32Array): Promise<Release> {
+    this.refuseOther(job);
     return release(job, this.session, this.crew(cancel));
   }
 
