@@ -166,6 +166,7 @@ export function testJob(
       kind: s.kind,
       assemblyId: s.assemblyId,
       values: { ...kindOf(s.kind)!.house(toolOf(crib, s.assemblyId)!), ...(s.values as Step['values']) },
+      limits: [],
     })),
     cell: 0.25,
     ...change,

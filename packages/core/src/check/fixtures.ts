@@ -2,10 +2,11 @@ import { ProfileDrop } from '../cutter/drop';
 import type { Profile } from '../cutter/profile';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Toolpath } from '../path/toolpath';
+import { FIXTURE_CLEARANCE_MM } from '../region/bounds';
 import type { Body, Mishap } from '../stock/machining';
 
-/** Nothing of cutter, shank or holder may come nearer to a fixture than this, mm. */
-export const FIXTURE_CLEARANCE_MM = 0.5;
+/** Less than this is rounding, mm. */
+const ROUNDING_MM = 1e-6;
 /** How often a motion is looked at, mm: less than the clearance, so that nothing is met between two looks. */
 const LOOK_MM = 0.4;
 
@@ -44,7 +45,7 @@ export function fixtureContacts(
       const tip = z[i - 1]! + t * dz;
       amount = Math.max(amount, drop.at(x[i - 1]! + t * dx, y[i - 1]! + t * dy, tip) - tip);
     }
-    if (amount > 0) out.push({ kind: 'fixture', motion: i, amount });
+    if (amount > ROUNDING_MM) out.push({ kind: 'fixture', motion: i, amount });
   }
   return out;
 }

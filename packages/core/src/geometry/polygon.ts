@@ -62,6 +62,27 @@ export function subtract(subject: readonly Polygon[], clip: readonly Polygon[]):
   return regions;
 }
 
+/** One or more polygons (outer borders counter-clockwise, holes clockwise) as borders that do not overlap. */
+export function united(polygons: readonly Polygon[]): Polygon[] {
+  return regionsOf(polygons).flatMap((region) => [region.outer, ...region.holes]);
+}
+
+/** Polygons (outer borders counter-clockwise, holes clockwise) as connected regions. */
+export function regionsOf(polygons: readonly Polygon[]): Region[] {
+  const tree = new PolyTree64();
+  booleanOpWithPolyTree(ClipType.Union, polygons.map(toInteger), [], tree, FillRule.Positive);
+  const regions: Region[] = [];
+  collect(tree, regions);
+  return regions;
+}
+
+/** Whether (x, y) lies in the area that polygons (outer borders counter-clockwise, holes clockwise) cover. */
+export function covered(polygons: readonly Polygon[], x: number, y: number): boolean {
+  let depth = 0;
+  for (const ring of polygons) if (contains(ring, x, y)) depth += areaOf(ring) > 0 ? 1 : -1;
+  return depth > 0;
+}
+
 function collect(node: PolyPath64, regions: Region[]): void {
   for (let k = 0; k < node.count; k++) {
     const outer = node.child(k);

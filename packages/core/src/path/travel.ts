@@ -6,6 +6,8 @@ import { Motion, type PathBuilder } from './toolpath';
 /** Room kept around cutter and holder while crossing, and around the cutter where it goes down, mm. */
 const BESIDE_MM = 0.8;
 const BESIDE_DOWN_MM = 0.2;
+/** How often a crossing is held against what is no steel, mm: less than the room kept from it. */
+const LOOK_MM = 0.5;
 /** Height over the steel at which a rapid ends and the entry feed begins, mm. */
 export const ABOVE_MM = 1;
 
@@ -23,12 +25,16 @@ export interface TravelTool {
 export class Travel {
   private readonly sweep: Sweep;
 
-  /** @param steel a map of the strategy's own, that is lowered as the path grows */
+  /**
+   * @param steel a map of the strategy's own, that is lowered as the path grows
+   * @param lowest height that the tip must not go below at a place, for what is no steel
+   */
   constructor(
     private readonly path: PathBuilder,
     readonly steel: HeightMap,
     private readonly tool: TravelTool,
     private readonly safeZ: number,
+    private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
     this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
   }
@@ -81,8 +87,19 @@ export class Travel {
   private crossingHeight(at: readonly [number, number, number], x: number, y: number, z: number): number {
     const cutterTop = this.highestAlong(at[0], at[1], x, y, this.tool.piece.radius + BESIDE_MM);
     const holderTop = this.highestAlong(at[0], at[1], x, y, this.tool.holderRadius + BESIDE_MM);
-    const height = Math.max(at[2], z, cutterTop + ABOVE_MM, holderTop - this.tool.stickOut + ABOVE_MM);
+    const heldOff = this.lowestAlong(at[0], at[1], x, y);
+    const height = Math.max(at[2], z, heldOff, cutterTop + ABOVE_MM, holderTop - this.tool.stickOut + ABOVE_MM);
     return Math.min(this.safeZ, height);
+  }
+
+  private lowestAlong(ax: number, ay: number, bx: number, by: number): number {
+    const n = Math.ceil(Math.hypot(bx - ax, by - ay) / LOOK_MM);
+    let low = -Infinity;
+    for (let k = 0; k <= n; k++) {
+      const t = n === 0 ? 0 : k / n;
+      low = Math.max(low, this.lowest(ax + t * (bx - ax), ay + t * (by - ay)));
+    }
+    return low;
   }
 
   private highestAlong(ax: number, ay: number, bx: number, by: number, radius: number): number {

@@ -4,6 +4,8 @@ import { EsquisseError } from '../errors';
 import { BOX_LEVELS } from '../geometry/box';
 import { BODY_ROLES } from '../part/bodies';
 import { AS_DRAWN, laySchema } from '../part/lay';
+import { LIMIT_SIDES } from '../region/bounds';
+import type { Value } from '../strategy/kind';
 import { kindOf, STEP_KINDS } from '../strategy/registry';
 import { fixtureSchema } from './fixtures';
 
@@ -27,6 +29,12 @@ export type Material = z.infer<typeof materialSchema>;
 
 const shift = z.number().min(-5000).max(5000).default(0);
 const allowance = z.number().min(0).max(5000);
+
+/** A closed outline in plan: X, Y of each corner, in the laid frame of the part, mm. */
+const outlineSchema = z
+  .array(z.tuple([z.number(), z.number()]))
+  .min(3)
+  .max(20_000);
 
 /** The steel that the work begins with, in the laid frame of the part, mm. */
 export const blankSchema = z.discriminatedUnion('kind', [
@@ -62,11 +70,7 @@ export const blankSchema = z.discriminatedUnion('kind', [
     kind: z.literal('outline'),
     /** Where the outline comes from, for the person. */
     source: z.string().max(200),
-    /** Closed outline in plan: X, Y of each corner, in the laid frame of the part. */
-    points: z
-      .array(z.tuple([z.number(), z.number()]))
-      .min(3)
-      .max(20_000),
+    points: outlineSchema,
     below: allowance,
     above: allowance,
   }),
@@ -165,6 +169,27 @@ export const partSchema = z.object({
 /** Another file in the frame of the part's: a blank or a fixture. */
 export const otherSchema = z.object({ ...modelFile, role: z.enum(BODY_ROLES) });
 
+/** Where a step is held in plan. */
+export const stepLimitSchema = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('within'),
+    /** Where the outline comes from, for the person. */
+    source: z.string().max(200),
+    points: outlineSchema,
+    /** Where the cutter stops: all of it inside the outline, its axis on it, or just past it. */
+    side: z.enum(LIMIT_SIDES),
+    /** The border moved outward by this, mm. */
+    offset: z.number().min(-500).max(500),
+  }),
+  z.object({
+    kind: z.literal('clear'),
+    source: z.string().max(200),
+    points: outlineSchema,
+    /** All of the cutter stays this far away, mm. */
+    distance: z.number().min(0).max(500),
+  }),
+]);
+
 export const stepSchema = z
   .object({
     id,
@@ -172,6 +197,7 @@ export const stepSchema = z
     kind: z.string(),
     assemblyId: id,
     values: z.record(z.string(), z.union([z.number(), z.string(), z.boolean(), z.null()])),
+    limits: z.array(stepLimitSchema).max(50).default([]),
   })
   .superRefine((step, context) => {
     const kind = kindOf(step.kind);
@@ -187,8 +213,14 @@ export const stepSchema = z
     if (!parsed.success)
       for (const issue of parsed.error.issues)
         context.addIssue({ code: 'custom', path: ['values', ...issue.path], message: issue.message });
-  });
+  })
+  // what a job from before a value was thought of does not tell
+  .transform((step) => ({
+    ...step,
+    values: (kindOf(step.kind)?.schema.safeParse(step.values).data ?? step.values) as Record<string, Value>,
+  }));
 export type Step = z.infer<typeof stepSchema>;
+export type StepLimit = z.infer<typeof stepLimitSchema>;
 
 /** A whole job: one piece, one setup, its crib and its workplan. Lengths in mm, angles in degrees. */
 export const jobSchema = z

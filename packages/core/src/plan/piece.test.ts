@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { crewHere, meshOf, sheet, squarePocket, testJob } from '../../test/shapes';
+import { fixtureContacts } from '../check/fixtures';
+import { contactMesh } from '../geometry/contactMesh';
 import { boxOf, volumeOf } from '../geometry/mesh';
 import { cross, unit, type Vec3 } from '../geometry/vector';
 import { meshesByRole } from '../part/bodies';
@@ -9,7 +11,7 @@ import { outlineArea, readOutlines } from '../part/outline';
 import { unitDoubt } from '../part/read';
 import { volumeOfMap } from '../stock/heightMap';
 import { standardBlock } from './blocks';
-import { fixtureBoxes } from './fixtures';
+import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, probeSentence, workZeroPoint } from './frame';
 import { type Blank, type Job, jobSchema, parseJob } from './job';
 import { PlanSession } from './session';
@@ -193,23 +195,52 @@ describe('bodies and units', () => {
 });
 
 describe('fixtures', () => {
-  it('a clamp in the way of roughing is found, and by how much; out of the way nothing is', async () => {
-    const pocket = meshOf(squarePocket(30, 20, 8, -20));
+  const pocket = meshOf(squarePocket(30, 20, 8, -20));
+  // 14 mm over an edge 10 mm from the pocket: it stands 4 mm into the pocket's plan
+  const clamps = { kind: 'clamps', axis: 'X', width: 10, height: 12, over: 14 } as const;
+  const roughed = async (fixtures: Job['setup']['fixtures']) => {
     const steps = [{ kind: 'level-roughing', assemblyId: 't4', values: { ap: 4, smallestOpening: 6 } }];
-    const findings = async (fixtures: Job['setup']['fixtures']) => {
-      const job = testJob(steps, 0);
-      const session = new PlanSession();
-      const held = { ...job, setup: { ...job.setup, fixtures } };
-      session.prepare(held, pocket, 'p');
-      await session.evaluate(held, crewHere(), () => undefined);
-      return session.results.get('s1')!.figures.findings;
-    };
-    const clamps = { kind: 'clamps', axis: 'X', width: 10, height: 12 } as const;
-    // 14 mm over an edge 10 mm from the pocket: it stands 4 mm into the pocket's plan
-    const met = (await findings([{ ...clamps, over: 14 }])).find((f) => f.kind === 'fixture');
-    expect(met?.amount).toBeGreaterThan(12);
-    const clear = await findings([{ kind: 'plate', thickness: 20, beyond: 50 }]);
-    expect(clear.some((f) => f.kind === 'fixture')).toBe(false);
+    const job = testJob(steps, 0);
+    const session = new PlanSession();
+    const held = { ...job, setup: { ...job.setup, fixtures } };
+    session.prepare(held, pocket, 'p');
+    await session.evaluate(held, crewHere(), () => undefined);
+    return { session, result: session.results.get('s1')! };
+  };
+
+  it('a clamp in the way of a path that does not know of it is found, and by how much', async () => {
+    const free = await roughed([]);
+    const held = fixtureMesh(fixtureBoxes(clamps, free.session.blockBox), [])!;
+    const { path, body } = free.result;
+    const met = fixtureContacts(contactMesh(held), body, path, [0, path.x.length]);
+    expect(Math.max(...met.map((m) => m.amount))).toBeGreaterThan(12);
+  });
+
+  it('roughing goes round a clamp: nothing comes near it, and only steel beside it stays', async () => {
+    const free = await roughed([]);
+    const { session, result } = await roughed([clamps]);
+    expect(result.figures.findings.filter((f) => f.kind === 'fixture')).toEqual([]);
+    const boxes = fixtureBoxes(clamps, session.blockBox);
+    const reach = result.body.holder[result.body.holder.length - 1]!.radius + 2;
+    const { after } = result;
+    let stays = 0;
+    for (let o = 0; o < after.heights.length; o++) {
+      const more = after.heights[o]! - free.result.after.heights[o]!;
+      if (more < 0.5) continue;
+      stays++;
+      const x = after.x0 + ((o % after.nx) + 0.5) * after.cell;
+      const y = after.y0 + (Math.floor(o / after.nx) + 0.5) * after.cell;
+      const away = boxes.map((b) =>
+        Math.hypot(Math.max(b.minX - x, x - b.maxX, 0), Math.max(b.minY - y, y - b.maxY, 0)),
+      );
+      expect(Math.min(...away)).toBeLessThan(reach);
+    }
+    expect(stays).toBeGreaterThan(100);
+  });
+
+  it('a plate below is in nobody’s way', async () => {
+    const { result } = await roughed([{ kind: 'plate', thickness: 20, beyond: 50 }]);
+    expect(result.figures.findings.some((f) => f.kind === 'fixture')).toBe(false);
   });
 
   it('the jaws of a vise stand against the block and below its top', () => {

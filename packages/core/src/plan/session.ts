@@ -7,6 +7,7 @@ import { AS_DRAWN, layMesh } from '../part/lay';
 import { sharedFloat32 } from '../geometry/shared';
 import { timesOf } from '../path/times';
 import type { Toolpath } from '../path/toolpath';
+import type { Limit } from '../region/bounds';
 import { standsOut } from '../stock/blank';
 import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
@@ -21,7 +22,7 @@ import { Fingerprint } from './fingerprint';
 import { findingsOf, joinBands, removalRates, type StepFigures, travelFigures } from './findings';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
-import type { Job, Step } from './job';
+import type { Job, Step, StepLimit } from './job';
 import { startingSteel } from './startingSteel';
 
 /** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
@@ -88,6 +89,8 @@ export class PlanSession {
   private blockLeftover?: Float32Array;
   private fixtures?: ContactMesh;
   private box?: Box;
+  /** Work zero in the laid frame. */
+  private zero: readonly [number, number, number] = [0, 0, 0];
   /** What keeps the job as it is from being machined; its steps are then never fresh. */
   private problem = '';
 
@@ -119,7 +122,8 @@ export class PlanSession {
     const boxes = laidBoxes(part, blank);
     this.problem = blankProblems(job, boxes).join(' ');
     this.refuseProblem();
-    const zero = workZeroPoint(job, boxes);
+    this.zero = workZeroPoint(job, boxes);
+    const { zero } = this;
     const [x, y, z] = zero;
     const partKey = `${meshKey}@${JSON.stringify(lay)}${x},${y},${z}`;
     if (partKey !== this.partKey) {
@@ -180,7 +184,9 @@ export class PlanSession {
       const tool = toolOf(job.crib, step.assemblyId);
       before = new Fingerprint()
         .add(before)
-        .add(JSON.stringify([step.kind, step.values, cutBy(tool), job.setup.safeHeight, job.setup.machine]))
+        .add(
+          JSON.stringify([step.kind, step.values, step.limits, cutBy(tool), job.setup.safeHeight, job.setup.machine]),
+        )
         .toString();
       out.push(before);
     }
@@ -327,6 +333,8 @@ export class PlanSession {
       part: this.machinedPart,
       tool,
       stock: before,
+      limits: step.limits.map((limit) => this.inWorkZero(limit)),
+      fixtures: this.fixtures,
       leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
@@ -370,6 +378,11 @@ export class PlanSession {
         leftOut: planned.leftOut,
       },
     };
+  }
+
+  private inWorkZero({ points, ...limit }: StepLimit): Limit {
+    const [x, y] = this.zero;
+    return { ...limit, ring: Float64Array.from(points.flatMap(([px, py]) => [px - x, py - y])) };
   }
 
   private topOfBlock(): number {
@@ -429,5 +442,6 @@ export function bodyOf(tool: Tool): Body {
     holder: holderProfile(tool, 0),
     stickOut: tool.assembly.stickOut,
     fluteLength: tool.cutter.APMX,
+    centreCutting: tool.cutter.centreCutting,
   };
 }

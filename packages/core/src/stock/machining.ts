@@ -29,6 +29,8 @@ export interface Body {
   holder: Profile;
   stickOut: number;
   fluteLength: number;
+  /** Whether it cuts over its centre and may go straight down into steel. */
+  centreCutting?: boolean;
 }
 
 export type MishapKind = 'rapid' | 'shank' | 'holder' | 'plunge' | 'fixture';
@@ -100,7 +102,7 @@ export function machineBand(
     removed[i - span[0]] = sweep.removed;
     const steep = az - bz > PLUNGE_SLOPE * Math.hypot(bx - ax, by - ay);
     fresh = steep ? fresh + sweep.cells * map.cell * map.cell : 0;
-    if (steep && body.piece.flat > 0 && fresh > PLUNGE_SHARE * disc)
+    if (steep && !body.centreCutting && body.piece.flat > 0 && fresh > PLUNGE_SHARE * disc)
       mishaps.push({ kind: 'plunge', motion: i, amount: fresh / disc });
     if (sweep.tallest > body.fluteLength + TOUCH_MM)
       mishaps.push({ kind: 'shank', motion: i, amount: sweep.tallest - body.fluteLength });

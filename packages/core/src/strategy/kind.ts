@@ -3,6 +3,7 @@ import type { Tool } from '../cutter/library';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Toolpath } from '../path/toolpath';
 import type { Crew } from '../plan/crew';
+import type { Limit } from '../region/bounds';
 import type { HeightMap } from '../stock/heightMap';
 
 export type StepGroup = 'open up' | 'clean up' | 'even out' | 'finish' | 'prismatic';
@@ -18,6 +19,8 @@ export interface Field {
   unit?: 'mm' | '°' | '%';
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
+  /** When it matters, by the step's other values; always when left out. */
+  onlyWhen?: (values: Readonly<Record<string, Value>>) => boolean;
   /** Words for the choices of a value that is one of a few. */
   choices?: readonly { value: string; label: string }[];
   /** Shown when the value is empty: what then holds. */
@@ -34,6 +37,10 @@ export interface StepContext {
   stock: HeightMap;
   /** Steel above the part along its normal before the step, for each cell of the stock, mm; NaN where there is no part. */
   leftover: () => Promise<Float32Array>;
+  /** Where the step is held in plan. */
+  limits: readonly Limit[];
+  /** What holds the block: nothing of the tool may come near it. */
+  fixtures: ContactMesh | undefined;
   /** Height at which the cutter crosses freely. */
   safeZ: number;
   crew: Crew;

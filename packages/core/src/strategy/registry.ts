@@ -1,3 +1,4 @@
+import { facing } from './facing';
 import type { StepKind } from './kind';
 import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
@@ -5,6 +6,7 @@ import { restRoughing } from './restRoughing';
 
 /** All kinds of step. A new kind is one folder and one line here. */
 export const STEP_KINDS: readonly StepKind[] = [
+  facing as unknown as StepKind,
   levelRoughing as unknown as StepKind,
   restRoughing as unknown as StepKind,
   parallelPasses as unknown as StepKind,

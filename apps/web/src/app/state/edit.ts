@@ -40,6 +40,7 @@ export function withNewStep(
     name: kind.name,
     kind: kindId,
     assemblyId: tool.assembly.id,
+    limits: [],
     values: houseOf(kind, tool, shop),
   };
   const at = job.steps.findIndex((s) => s.id === after) + 1;

@@ -1,14 +1,11 @@
-import { areaOf, boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../../geometry/polygon';
+import { areaOf, boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
-import type { TipSurface } from '../../region/tipSurface';
 import type { LeftOut } from '../kind';
-import type { LevelLoops, Loop, Nest } from './loops';
+import { Entries, type EntryValues } from './entries';
+import type { Level } from './heights';
+import type { Loop, Nest } from './loop';
 
-/** Places along a link, a helix or a ramp where it is asked whether the cutter may be there, mm apart. */
-const LOOK_MM = 0.3;
-/** This near to its end a link may be on a level curve, within that curve's own tolerance, mm. */
-const ON_CURVE_MM = 0.05;
 /**
  * Steel higher than the level above by more than this and the corner radius (ridges between lines may be that high), as
  * far inside the cutter's radius, was left out up there, mm.
@@ -17,24 +14,33 @@ const TALLER_MM = 0.5;
 const INSIDE_RIM_MM = 1.5;
 /** A link through steel is at most this many side steps long. */
 const FARTHEST_LINK = 1.6;
-/** Angle between points of a helix, rad: 10 degrees; chords leave the circle inward by 0.004 of its radius. */
-const HELIX_STEP = Math.PI / 18;
-/** Room wanted between a helix and the wall, so that what the level above cleared surely covers it, mm. */
-const HELIX_ROOM_MM = 1;
-/** Largest and smallest helix radius as a share of DC. */
-const WIDEST_HELIX = 0.4;
+/** An open line may be begun from a cut line that is this many side steps away: at a slanting wall it begins beyond it. */
+const FARTHEST_TO_LINE = 3;
+/** A way of more diameters than this is crossed at rapid rate instead. */
+const LONGEST_LINK = 3;
+/** Back-moves at a level longer than this many side steps are lifted. */
+const LIFTED_FROM = 2;
+/** Angle between points of an arc, rad. */
+const ARC_STEP = Math.PI / 12;
+/** This near to its line an arc may be on a level curve, within that curve's own tolerance, mm. */
+const ON_LINE_MM = 0.05;
 
-export interface CuttingValues {
+export interface CuttingValues extends EntryValues {
   ae: number;
-  rampAngleDeg: number;
-  /** Smallest width of a closed opening that is entered, mm. */
-  smallestOpening: number;
+  /** Height by which the cutter is lifted on long moves over ground that is cut already, mm. */
+  lift: number;
+  /** Radius of the arcs by which lines are met and left, mm; 0 for none. */
+  leadRadius: number;
 }
 
-/** Turns the lines of the levels into motions: inner areas first, each entered through air, from a cut line, or by helix. */
+/** Whether the axis may not be at (x, y) with the tip at z. */
+export type Forbids = (x: number, y: number, z: number) => boolean;
+
+/** Turns the lines of the levels into motions: inner areas first, each entered through air, from a cut line, or from above. */
 export class LevelCutter {
   readonly leftOut: LeftOut[] = [];
   private readonly diameter: number;
+  private readonly entries: Entries;
   private z = 0;
   private above = 0;
   /** Lines already cut at this level. */
@@ -43,30 +49,47 @@ export class LevelCutter {
   constructor(
     private readonly path: PathBuilder,
     private readonly travel: Travel,
-    private readonly surface: TipSurface,
+    forbids: Forbids,
     private readonly cutter: { radius: number; corner: number },
     private readonly values: CuttingValues,
   ) {
     this.diameter = 2 * cutter.radius;
+    this.entries = new Entries(travel, forbids, this.diameter, values);
   }
 
-  level(loops: LevelLoops, above: number): void {
-    this.z = loops.z;
-    this.above = above;
+  /** Cuts areas of a level. */
+  level(level: Level, nests: readonly Nest[]): void {
     this.cut = [];
-    const waiting = [...loops.nests];
-    while (waiting.length > 0) this.nest(takeNearest(waiting, (n) => this.distanceTo(n.region.outer)));
+    this.at(level, nests);
+  }
+
+  /** Cuts areas of a height above the level that was cut last: what was cut there is a way in. */
+  between(z: number, nests: readonly Nest[]): void {
+    this.at({ z, above: this.above }, nests);
+  }
+
+  private at({ z, above }: Level, nests: readonly Nest[]): void {
+    this.z = z;
+    this.above = above;
+    this.allOf(nests);
+  }
+
+  private allOf(nests: readonly Nest[]): void {
+    const waiting = [...nests];
+    while (waiting.length > 0) this.nest(this.takeNext(waiting));
+  }
+
+  /** Takes the area nearest to where the cutter is out of several. */
+  takeNext(waiting: Nest[]): Nest {
+    return takeNearest(waiting, (n) => this.distanceTo(n.region.outer));
   }
 
   private nest(nest: Nest): void {
-    const waiting = [...nest.inner];
-    while (waiting.length > 0) this.nest(takeNearest(waiting, (n) => this.distanceTo(n.region.outer)));
+    if (!nest.borderFirst) this.allOf(nest.inner);
     const loops = [...nest.loops];
     while (loops.length > 0)
-      this.loop(
-        takeNearest(loops, (l) => this.distanceTo(l.points)),
-        nest,
-      );
+      this.loop(nest.inOrder ? loops.shift()! : takeNearest(loops, (l) => this.distanceTo(l.points)), nest);
+    if (nest.borderFirst) this.allOf(nest.inner);
   }
 
   private distanceTo(line: Polyline): number {
@@ -82,6 +105,7 @@ export class LevelCutter {
     const points = this.enter(loop, nest);
     if (!points) return;
     for (let k = 0; k < points.length; k += 2) this.travel.feed(points[k]!, points[k + 1]!, this.z, Motion.cut);
+    if (loop.closed) this.leaveByArc(points);
     this.cut.push(loop);
   }
 
@@ -90,29 +114,76 @@ export class LevelCutter {
     const at = this.path.last;
     if (at && Math.abs(at[2] - this.z) < 1e-9) {
       const line = startingNear(loop, at[0], at[1]);
-      if (this.canLink(at[0], at[1], line[0]!, line[1]!)) {
-        this.travel.feed(line[0]!, line[1]!, this.z, Motion.link);
-        return line;
-      }
+      if (this.linkTo(line, loop.closed)) return line;
     }
-    return this.enterThroughAir(loop) ?? this.enterBesideCut(loop) ?? this.enterByHelix(loop, nest);
+    return this.enterThroughAir(loop) ?? this.enterBesideCut(loop) ?? this.enterFromAbove(loop, nest);
+  }
+
+  /** Stays at the level on the way to a line, meeting a closed one by an arc. */
+  private linkTo(line: Polyline, closed: boolean): boolean {
+    const at = this.path.last!;
+    const [x, y] = [line[0]!, line[1]!];
+    const arc = closed ? this.leadIn(line) : [];
+    const [sx, sy] = arc.length > 0 ? [arc[0]!, arc[1]!] : [x, y];
+    if (arc.length > 0 && this.canLink(at[0], at[1], sx, sy)) {
+      this.link(sx, sy);
+      for (let k = 2; k < arc.length; k += 2) this.travel.feed(arc[k]!, arc[k + 1]!, this.z, Motion.link);
+      return true;
+    }
+    if (!this.canLink(at[0], at[1], x, y)) return false;
+    this.link(x, y);
+    return true;
+  }
+
+  private link(x: number, y: number): void {
+    const at = this.path.last!;
+    const length = Math.hypot(x - at[0], y - at[1]);
+    const lifted = this.values.lift > 0 && length > LIFTED_FROM * this.values.ae;
+    if (lifted) {
+      this.travel.feed(at[0], at[1], this.z + this.values.lift, Motion.link);
+      this.travel.feed(x, y, this.z + this.values.lift, Motion.link);
+    }
+    this.travel.feed(x, y, this.z, Motion.link);
+  }
+
+  /**
+   * Points of a quarter circle that meets the line's start tangentially from the side that is cut already: the left of the
+   * line in climb milling, its right otherwise. Empty when there is no room for it.
+   */
+  private leadIn(line: Polyline): number[] {
+    return this.quarter(line[0]!, line[1]!, line[2]! - line[0]!, line[3]! - line[1]!, -1);
+  }
+
+  private leaveByArc(line: Polyline): void {
+    const n = line.length;
+    const arc = this.quarter(line[n - 2]!, line[n - 1]!, line[n - 2]! - line[n - 4]!, line[n - 1]! - line[n - 3]!, 1);
+    for (let k = 2; k < arc.length; k += 2) this.travel.feed(arc[k]!, arc[k + 1]!, this.z, Motion.link);
+  }
+
+  /** A quarter circle tangential to (dx, dy) at (x, y): before it (way -1, ending there) or after it (way 1, beginning there). */
+  private quarter(x: number, y: number, dx: number, dy: number, way: 1 | -1): number[] {
+    const r = this.values.leadRadius;
+    const length = Math.hypot(dx, dy);
+    if (r <= 0 || length === 0) return [];
+    const [ux, uy] = [dx / length, dy / length];
+    const side = this.values.direction === 'conventional' ? -1 : 1;
+    const [cx, cy] = [x - side * r * uy, y + side * r * ux];
+    const steps = Math.round(Math.PI / 2 / ARC_STEP);
+    const points: number[] = [];
+    for (let k = 0; k <= steps; k++) {
+      const a = ((way < 0 ? steps - k : k) / steps) * (Math.PI / 2);
+      const px = cx + side * r * uy * Math.cos(a) + way * r * ux * Math.sin(a);
+      const py = cy - side * r * ux * Math.cos(a) + way * r * uy * Math.sin(a);
+      if (Math.hypot(px - x, py - y) > ON_LINE_MM && !this.entries.isFree(px, py, this.z)) return [];
+      points.push(px, py);
+    }
+    return points;
   }
 
   private canLink(ax: number, ay: number, bx: number, by: number): boolean {
     const length = Math.hypot(bx - ax, by - ay);
     if (length > FARTHEST_LINK * this.values.ae && !this.isClearAlong(ax, ay, bx, by, length)) return false;
-    return length < 8 * this.diameter && this.isAllowedAlong(ax, ay, bx, by, length);
-  }
-
-  /** Whether the axis may run straight from a to b. The ends may lie on a wall's curve, where rounding would decide. */
-  private isAllowedAlong(ax: number, ay: number, bx: number, by: number, length: number): boolean {
-    if (length <= 2 * ON_CURVE_MM) return true;
-    const n = Math.max(1, Math.ceil(length / LOOK_MM));
-    for (let k = 0; k <= n; k++) {
-      const t = (ON_CURVE_MM + ((length - 2 * ON_CURVE_MM) * k) / n) / length;
-      if (this.surface.forbids(ax + (bx - ax) * t, ay + (by - ay) * t, this.z)) return false;
-    }
-    return true;
+    return length < LONGEST_LINK * this.diameter && this.entries.isAllowedAlong(ax, ay, bx, by, this.z);
   }
 
   private isClearAlong(ax: number, ay: number, bx: number, by: number, length: number): boolean {
@@ -124,7 +195,9 @@ export class LevelCutter {
 
   private enterThroughAir(loop: Loop): Polyline | undefined {
     const p = loop.points;
-    for (let k = 0; k < (loop.closed ? p.length : 2); k += 2)
+    const n = p.length;
+    const starts = loop.closed ? Array.from({ length: n / 2 }, (_, k) => 2 * k) : loop.either ? [0, n - 2] : [0];
+    for (const k of starts)
       if (this.travel.isClear(p[k]!, p[k + 1]!, this.z)) {
         this.descend(p[k]!, p[k + 1]!);
         return startingAt(loop, k / 2);
@@ -135,7 +208,8 @@ export class LevelCutter {
   /** Down where a neighbouring line has been cut, then sideways. */
   private enterBesideCut(loop: Loop): Polyline | undefined {
     const p = loop.points;
-    let best = { distance: FARTHEST_LINK * this.values.ae, at: -1, x: 0, y: 0 };
+    const farthest = (loop.closed ? FARTHEST_LINK : FARTHEST_TO_LINE) * this.values.ae;
+    let best = { distance: farthest, at: -1, x: 0, y: 0 };
     const nearby = this.cut.filter((done) => boxesMeet(done.points, p, best.distance));
     // neighbouring lines lie one side step apart: no need to look on once that is found
     const good = 1.02 * this.values.ae;
@@ -147,10 +221,11 @@ export class LevelCutter {
     if (best.at < 0) return undefined;
     const x = p[best.at]!;
     const y = p[best.at + 1]!;
-    if (!this.isAllowedAlong(best.x, best.y, x, y, best.distance)) return undefined;
+    if (!this.entries.isAllowedAlong(best.x, best.y, x, y, this.z)) return undefined;
     this.descend(best.x, best.y);
-    this.travel.feed(x, y, this.z, Motion.link);
-    return startingAt(loop, best.at / 2);
+    const line = startingAt(loop, best.at / 2);
+    if (!this.linkTo(line, loop.closed)) this.travel.feed(x, y, this.z, Motion.link);
+    return line;
   }
 
   private descend(x: number, y: number): void {
@@ -158,26 +233,15 @@ export class LevelCutter {
     this.travel.feed(x, y, this.z, Motion.entry);
   }
 
-  private enterByHelix(loop: Loop, nest: Nest): Polyline | undefined {
-    const smallest = Math.max(0.05 * this.diameter, (this.values.smallestOpening - this.diameter) / 2);
-    const places = helixPlaces(loop, nest);
-    for (const room of [HELIX_ROOM_MM, 0])
-      for (const [x, y] of places)
-        for (let r = WIDEST_HELIX * this.diameter; r >= smallest * 0.999; r *= 0.8) {
-          if (!this.helixFits(x, y, r + room)) continue;
-          const line = startingNear(loop, x, y);
-          const length = Math.hypot(line[0]! - x, line[1]! - y);
-          if (!this.isAllowedAlong(x, y, line[0]!, line[1]!, length)) continue;
-          this.helix(x, y, r);
-          this.travel.feed(line[0]!, line[1]!, this.z, Motion.entry);
-          return line;
-        }
-    this.leaveOut(
-      `Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`,
-      loop,
-      loop.closed ? Math.abs(areaOf(nest.region.outer)) * (this.above - this.z) : undefined,
-    );
-    return undefined;
+  private enterFromAbove(loop: Loop, nest: Nest): Polyline | undefined {
+    const line = this.entries.into(loop, nest.region, this.z, (x, y) => startingNear(loop, x, y));
+    if (!line)
+      this.leaveOut(
+        `Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`,
+        loop,
+        loop.closed ? Math.abs(areaOf(nest.region.outer)) * (this.above - this.z) : undefined,
+      );
+    return line;
   }
 
   /** Whether steel stands higher over a line than one level: a place that could not be entered further up. */
@@ -197,34 +261,6 @@ export class LevelCutter {
       z: this.z,
       ...(volume === undefined ? {} : { volume }),
     });
-  }
-
-  private helixFits(x: number, y: number, r: number): boolean {
-    if (this.surface.forbids(x, y, this.z)) return false;
-    const n = Math.max(24, Math.ceil((2 * Math.PI * r) / LOOK_MM));
-    for (let k = 0; k < n; k++) {
-      const a = (2 * Math.PI * k) / n;
-      if (this.surface.forbids(x + r * Math.cos(a), y + r * Math.sin(a), this.z)) return false;
-    }
-    return true;
-  }
-
-  /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
-  private helix(x: number, y: number, r: number): void {
-    const top = this.travel.startHeight(x, y, r + this.diameter / 2);
-    this.travel.crossTo(x + r, y, this.z, r + this.diameter / 2);
-    const fall = r * HELIX_STEP * Math.tan((this.values.rampAngleDeg * Math.PI) / 180);
-    const turns = Math.ceil(Math.max(0, top - this.z) / fall);
-    const lastRound = Math.round((2 * Math.PI) / HELIX_STEP);
-    for (let k = 1; k <= turns + lastRound; k++) {
-      const a = k * HELIX_STEP;
-      this.travel.feed(
-        x + r * Math.cos(a),
-        y + r * Math.sin(a),
-        k <= turns ? top - ((top - this.z) * k) / turns : this.z,
-        Motion.entry,
-      );
-    }
   }
 }
 
@@ -247,8 +283,9 @@ function takeNearest<T>(from: T[], distance: (item: T) => number): T {
   return from.splice(best, 1)[0]!;
 }
 
+/** A line from its point k on: all round a closed one, an open one from the end that k is. */
 function startingAt(loop: Loop, k: number): Polyline {
-  if (!loop.closed) return loop.points;
+  if (!loop.closed) return k === 0 ? loop.points : reversed(loop.points);
   const p = loop.points;
   const out = new Float64Array(p.length + 2);
   out.set(p.subarray(2 * k));
@@ -258,9 +295,14 @@ function startingAt(loop: Loop, k: number): Polyline {
   return out;
 }
 
-/** A closed line beginning at its place nearest to (x, y); an open one as it is. */
+/** A closed line beginning at its place nearest to (x, y); an open one from its start, or its nearer end when it may be. */
 function startingNear(loop: Loop, x: number, y: number): Polyline {
-  if (!loop.closed) return loop.points;
+  if (!loop.closed) {
+    const p = loop.points;
+    const n = p.length;
+    const isEndNearer = Math.hypot(p[n - 2]! - x, p[n - 1]! - y) < Math.hypot(p[0]! - x, p[1]! - y);
+    return loop.either && isEndNearer ? reversed(p) : p;
+  }
   const near = nearestOn(loop.points, x, y, true);
   const from = startingAt(loop, (near.piece + 1) % (loop.points.length / 2));
   const out = new Float64Array(from.length + 2);
@@ -270,39 +312,4 @@ function startingNear(loop: Loop, x: number, y: number): Polyline {
   out[from.length] = near.x;
   out[from.length + 1] = near.y;
   return out;
-}
-
-/** Places to try a helix at: the roomiest point inside the area first, then points along the line. */
-function helixPlaces(loop: Loop, nest: Nest): [number, number][] {
-  const places: [number, number][] = [];
-  const roomy = roomiest(nest.region);
-  if (roomy) places.push(roomy);
-  const p = loop.points;
-  const step = Math.max(2, 2 * Math.floor(p.length / 2 / 12));
-  for (let k = 0; k < p.length; k += step) places.push([p[k]!, p[k + 1]!]);
-  return places;
-}
-
-/** A point inside a region far from its borders: the best of a grid, then refined twice around it. */
-export function roomiest(region: Region): [number, number] | undefined {
-  const [minX, minY, maxX, maxY] = boundsOf(region.outer);
-  let best: [number, number] | undefined;
-  let room = 0;
-  let [cx, cy, half] = [(minX + maxX) / 2, (minY + maxY) / 2, Math.max(maxX - minX, maxY - minY) / 2];
-  for (let round = 0; round < 3; round++) {
-    for (let j = -6; j <= 6; j++)
-      for (let i = -6; i <= 6; i++) {
-        const x = cx + (i * half) / 6;
-        const y = cy + (j * half) / 6;
-        if (!regionContains(region, x, y)) continue;
-        const d = Math.min(...[region.outer, ...region.holes].map((ring) => nearestOn(ring, x, y, true).distance));
-        if (d > room) {
-          room = d;
-          best = [x, y];
-        }
-      }
-    if (best) [cx, cy] = best;
-    half /= 6;
-  }
-  return best;
 }

@@ -1,6 +1,8 @@
 import { CutterDrop } from '../../cutter/drop';
 import type { ContactMesh } from '../../geometry/contactMesh';
+import { boundsOf, contains } from '../../geometry/polygon';
 import type { TipGrid } from '../../region/tipSurface';
+import type { HeightMap } from '../../stock/heightMap';
 
 /** A level facet: its unit normal leans less than this from Z. */
 const LEVEL_NZ = 1 - 1e-9;
@@ -31,7 +33,11 @@ export function flatsOf(part: ContactMesh, smallest: number): number[] {
 }
 
 /** Lowest height that the tip reaches over the part's plan, mm; Infinity when it reaches none. */
-export function lowestTip(grid: TipGrid, box: ContactMesh['box']): number {
+export function lowestTip(
+  grid: TipGrid,
+  box: ContactMesh['box'],
+  forbids: (x: number, y: number, z: number) => boolean,
+): number {
   let low = Infinity;
   for (let j = 0; j < grid.ny; j++) {
     const y = grid.y0 + j * grid.step;
@@ -39,25 +45,77 @@ export function lowestTip(grid: TipGrid, box: ContactMesh['box']): number {
     for (let i = 0; i < grid.nx; i++) {
       const x = grid.x0 + i * grid.step;
       const z = grid.z[j * grid.nx + i]!;
-      if (z > -Infinity && z < low && x >= box.minX && x <= box.maxX) low = z;
+      if (z > -Infinity && z < low && x >= box.minX && x <= box.maxX && !forbids(x, y, z)) low = z;
     }
   }
   return low;
 }
 
+/** A height to be cleared. */
+export interface Level {
+  z: number;
+  /** Height of the level above, or of the steel, mm. */
+  above: number;
+  /** The flat for whose sake the level is there, when only that is to be cleared: height of the flat itself, mm. */
+  flat?: number;
+}
+
 /**
- * Heights of the levels from the top down: equal steps of at most `ap` between the top, each flat in between (raised by
- * its allowance) and the bottom.
+ * How levels and flats go together: `even`, equal steps of at most `ap` between the top, each flat and the bottom;
+ * `added`, steps of `ap` from the top with a whole level more at each flat, in order; `over`, the same but the level more is
+ * cleared only over the flat itself, right after the level above it.
  */
-export function levelHeights(top: number, bottom: number, ap: number, flats: readonly number[]): number[] {
-  const stops = [...flats.filter((z) => z < top - SAME_MM && z > bottom + SAME_MM), bottom];
-  const levels: number[] = [];
+export const FLAT_LEVELS = ['even', 'added', 'over', 'none'] as const;
+export type FlatLevels = (typeof FLAT_LEVELS)[number];
+
+/** The levels from the top down. Heights of flats come raised by their allowance, with the flat's own height beside. */
+export function levelsOf(
+  top: number,
+  bottom: number,
+  ap: number,
+  flats: readonly { z: number; flat: number }[],
+  how: FlatLevels,
+): Level[] {
+  const between = flats.filter((f) => f.z < top - SAME_MM && f.z > bottom + SAME_MM).sort((a, b) => b.z - a.z);
+  const stops = how === 'even' ? [...between.map((f) => f.z), bottom] : [bottom];
+  const levels: Level[] = [];
   let from = top;
-  for (const stop of stops.sort((a, b) => b - a)) {
+  for (const stop of stops) {
     if (from - stop < SAME_MM) continue;
     const n = Math.ceil((from - stop) / ap - 1e-9);
-    for (let k = 1; k <= n; k++) levels.push(from - ((from - stop) * k) / n + ABOVE_FLAT_MM);
+    for (let k = 1; k <= n; k++) {
+      const z = how === 'even' ? from - ((from - stop) * k) / n : Math.max(stop, from - ap * k);
+      levels.push({ z: z + ABOVE_FLAT_MM, above: levels[levels.length - 1]?.z ?? top });
+    }
     from = stop;
   }
+  if (how !== 'added' && how !== 'over') return levels;
+  for (const { z, flat } of between) {
+    const at = levels.findIndex((level) => level.z <= z + SAME_MM);
+    const below = levels[at]!;
+    if (Math.abs(below.z - z) <= 2 * SAME_MM) continue;
+    const added = { z: z + ABOVE_FLAT_MM, above: below.above };
+    levels.splice(at, 0, how === 'over' ? { ...added, flat } : added);
+    if (how === 'added') below.above = added.z;
+  }
   return levels;
+}
+
+/** Cells of a map whose middle lies over the part's level faces at height z. */
+export function cellsOver(part: ContactMesh, z: number, map: HeightMap): Uint8Array {
+  const { x0, y0, cell, nx, ny } = map;
+  const out = new Uint8Array(nx * ny);
+  const t = part.triangles;
+  for (let i = 0; i < part.count; i++) {
+    const o = 9 * i;
+    if (part.planes[4 * i + 2]! < LEVEL_NZ || Math.abs(t[o + 2]! - z) > SAME_MM) continue;
+    const ring = Float64Array.of(t[o]!, t[o + 1]!, t[o + 3]!, t[o + 4]!, t[o + 6]!, t[o + 7]!);
+    const [minX, minY, maxX, maxY] = boundsOf(ring);
+    const j1 = Math.min(ny - 1, Math.floor((maxY - y0) / cell));
+    const i1 = Math.min(nx - 1, Math.floor((maxX - x0) / cell));
+    for (let v = Math.max(0, Math.floor((minY - y0) / cell)); v <= j1; v++)
+      for (let u = Math.max(0, Math.floor((minX - x0) / cell)); u <= i1; u++)
+        if (contains(ring, x0 + (u + 0.5) * cell, y0 + (v + 0.5) * cell)) out[v * nx + u] = 1;
+  }
+  return out;
 }

@@ -1,132 +1,250 @@
-import { squaredDistances } from '../../geometry/distanceTransform';
 import {
   areaOf,
-  boundsOf,
   contains,
+  covered,
   nearestOn,
   offsetPolygons,
   type Polygon,
-  type Polyline,
   type Region,
   regionContains,
   reversed,
   simplifyRing,
   subtract,
+  united,
 } from '../../geometry/polygon';
+import { type Bounds, BoundsTest } from '../../region/bounds';
 import { type Cancel, LevelCurves } from '../../region/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
+import type { Level } from './heights';
+import { linesIn } from './lines';
+import { type Loop, type Nest, partsOf } from './loop';
+import { betweenLevels, Stairs } from './stairs';
+import { SteelAtLevel } from './steelAtLevel';
 
 /** Borders are simplified by this before they are offset into inner loops, mm; small against any side step. */
 const INNER_SIMPLIFY_MM = 0.02;
-/** Steel lower than this above the level is not worth a pass, mm. */
-const THIN_MM = 0.02;
-/** Points along a line at which it is asked whether it touches steel, mm apart. */
-const LOOK_MM = 1;
 /** How far around a place that meets steel curves are traced exactly, mm. */
 const NEAR_MM = 0.2;
-/** Looks kept before and behind a stretch in steel, so that it begins and ends in air. */
-const RUN_IN = 2;
 /** Two points this close to a straight border of the plan lie on it, mm. */
 const ON_BORDER_MM = 1e-3;
 /** Loops smaller than this are noise of the polygon library, mm². */
 const SPECK_MM2 = 1e-4;
+/** Lines end this share of a side step before the wall, where the clean-up loop takes over. */
+const CLEAN_UP = 0.25;
+const MOST_RINGS = 2000;
+
+/** How an area is filled. */
+export const PATTERNS = ['auto', 'inside-out', 'outside-in', 'lines'] as const;
+export type Pattern = (typeof PATTERNS)[number];
+export const DIRECTIONS = ['climb', 'conventional', 'shortest'] as const;
+export type Direction = (typeof DIRECTIONS)[number];
 
 export interface LevelLoopsInput {
   grid: TipGrid;
   spec: TipSurfaceSpec;
-  /** Heights of the levels to be worked out, mm. */
-  levels: readonly number[];
+  bounds: Bounds;
+  /** Levels to be worked out, and for each the cells that are to be cleared, when not all. */
+  levels: readonly (Level & { only?: Uint8Array })[];
   ae: number;
+  /** Largest thickness of stairs between levels, mm; null: as the levels leave them. */
+  stairs: number | null;
+  /** Inside corners of the loops beside the wall's have at least this radius, mm. */
+  cornerRadius: number;
+  pattern: Pattern;
+  /** Direction of parallel lines to X, rad. */
+  angle: number;
+  direction: Direction;
   /** Where the cutter's axis may go, counter-clockwise, and how far outside steel its border keeps the cutter, mm. */
   within: Polygon;
   outside: number;
   /** Steel before the step, coarse and never too low. */
   steel: HeightMap;
   radius: number;
-  climb: boolean;
 }
 
-/** A line to cut at a level. */
-export interface Loop {
-  points: Polyline;
-  closed: boolean;
-}
-
-/** A connected area at a level with the lines along its border; the areas inside it are cut first. */
-export interface Nest {
-  region: Region;
-  loops: Loop[];
-  inner: Nest[];
-  /** How many side steps the area lies from the wall. */
-  ring: number;
-}
-
-export interface LevelLoops {
-  z: number;
+/** The lines of a level, and those of the heights in between that are cut after it, lowest first. */
+export interface LevelLoops extends Level {
   nests: Nest[];
+  between: { z: number; nests: Nest[] }[];
 }
 
 /** The lines of each level: borders of the allowed area, and that area shrunk by one side step after the other. */
 export function levelLoops(input: LevelLoopsInput, cancel?: Cancel): LevelLoops[] {
-  const surface = new TipSurface(input.spec);
-  const curves = new LevelCurves(input.grid, surface, cancel);
-  return input.levels.map((z) => {
-    cancel?.check();
-    return { z, nests: nestsAt(input, curves, z) };
-  });
+  const maker = new LoopMaker(input, cancel);
+  return input.levels.map((level) => maker.at(level));
 }
 
-function nestsAt(input: LevelLoopsInput, curves: LevelCurves, z: number): Nest[] {
-  const { ae, within } = input;
-  const steel = new SteelAtLevel(input.steel, z, input.radius);
-  if (!steel.any) return [];
-  // where the cutter meets no steel nothing is cut, and a rough curve does
-  const wall = curves.at(z, (x, y) => steel.at(x, y, NEAR_MM));
-  let simple = simplified(wall);
-  if (wall.every((ring) => !touches(ring, within))) return openArea(input, steel);
-  const roots: Nest[] = [];
-  let outerRing: Nest[] = [];
-  for (let ring = 0; ; ring++) {
-    // each ring from the one before it: its corners are round and its notches closed already
-    if (ring > 0) simple = simplified(offsetPolygons(simple, ae, INNER_SIMPLIFY_MM));
-    const blocked = ring === 0 ? wall : simple;
-    const regions = subtract([within], blocked).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
-    const nests: Nest[] = [];
-    for (const region of regions) {
-      const loops = linesOf(region, within, input.climb).flatMap((loop) => steel.touching(loop));
-      const nest: Nest = { region, loops, inner: [], ring };
-      const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region, within));
-      if (ring === 0) roots.push(nest);
-      else if (parent) parent.inner.push(nest);
-      else continue;
-      nests.push(nest);
-    }
-    outerRing = nests.filter((n) => steel.meets(n.region));
-    if (outerRing.length === 0 || ring > 2000) break;
+/** What is wanted of an area at a height. */
+interface Wanted {
+  /** The parts of a line along the wall (ring 0) or further in that are worth cutting. */
+  parts(loop: Loop, ring: number): Loop[];
+  /** Whether anything is left to cut in what remains of an area. */
+  meets(region: Region): boolean;
+}
+
+class LoopMaker {
+  private readonly curves: LevelCurves;
+  private readonly bounds: BoundsTest;
+
+  constructor(
+    private readonly input: LevelLoopsInput,
+    private readonly cancel?: Cancel,
+  ) {
+    this.curves = new LevelCurves(input.grid, new TipSurface(input.spec), cancel);
+    this.bounds = new BoundsTest(input.bounds, cancel);
   }
-  return roots;
+
+  at({ only, ...level }: LevelLoopsInput['levels'][number]): LevelLoops {
+    this.cancel?.check();
+    const { input } = this;
+    const steel = new SteelAtLevel(input.steel, level.z, input.radius, only);
+    if (!steel.any) return { ...level, nests: [], between: [] };
+    // where the cutter meets no steel nothing is cut, and a rough curve does
+    const wall = this.wallAt(level.z, (x, y) => steel.at(x, y, NEAR_MM));
+    const nests =
+      wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
+        ? openArea(input, steel)
+        : this.nests(wall, { parts: (loop) => steel.touching(loop), meets: (region) => steel.meets(region) });
+    return { ...level, nests, between: only ? [] : this.between(level, wall) };
+  }
+
+  /** Borders of what is closed to the axis at a height. */
+  private wallAt(z: number, matters: (x: number, y: number) => boolean): Polygon[] {
+    const wall = this.curves.at(z, matters);
+    const closed = this.bounds.none ? [] : this.bounds.closedAt(z);
+    return closed.length > 0 ? united([...wall, ...closed]) : wall;
+  }
+
+  /** What is cut between a level and the one above it, where the stairs would be too thick. */
+  private between({ z, above }: Level, wall: readonly Polygon[]): LevelLoops['between'] {
+    const { input } = this;
+    const { stairs: thickest } = input;
+    if (thickest === null) return [];
+    const stairs = new Stairs(input.grid, wall, z);
+    return betweenLevels(z, above, thickest).flatMap(({ z: at, stair }) => {
+      this.cancel?.check();
+      const steel = new SteelAtLevel(input.steel, at, input.radius);
+      if (!steel.any) return [];
+      const stands = (x: number, y: number): boolean => stairs.over(x, y) && steel.at(x, y);
+      const border = this.wallAt(at, (x, y) => stairs.over(x, y) && steel.at(x, y, NEAR_MM));
+      const nests = this.nests(border, {
+        parts: (loop, ring) =>
+          partsOf(
+            loop,
+            (x, y) => stands(x, y) && (ring > 0 || stairs.thickness(x, y, at, stair) > thickest),
+            input.radius,
+          ),
+        meets: (region) => [region.outer, ...region.holes].some((line) => some(line, stands)),
+      });
+      return nests.length > 0 ? [{ z: at, nests }] : [];
+    });
+  }
+
+  private nests(wall: readonly Polygon[], wanted: Wanted): Nest[] {
+    const { ae, within, pattern, cornerRadius } = this.input;
+    let simple = simplified(wall);
+    const roots: Nest[] = [];
+    let outerRing: Nest[] = [];
+    for (let ring = 0; ring < MOST_RINGS; ring++) {
+      // each ring from the one before it: its corners are round and its notches closed already
+      const before = simple;
+      if (ring > 0) simple = simplified(grownRound(before, ae, cornerRadius));
+      const blocked = ring === 0 ? wall : simple;
+      const regions = this.regionsOutside(blocked);
+      if (ring > 0) regions.push(...this.missedByRounding(before, regions));
+      const nests: Nest[] = [];
+      for (const region of regions) {
+        const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
+        const nest: Nest = { region, loops, inner: [], borderFirst: this.isBorderFirst(region) };
+        const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region, within));
+        if (ring === 0) roots.push(nest);
+        else if (parent) parent.inner.push(nest);
+        else continue;
+        nests.push(nest);
+      }
+      outerRing = nests.filter((n) => wanted.meets(n.region));
+      if (outerRing.length === 0) break;
+      if (pattern === 'lines') {
+        this.fillWithLines(outerRing, simple, wanted);
+        break;
+      }
+    }
+    return roots.filter(isAnyIn);
+  }
+
+  private regionsOutside(blocked: readonly Polygon[]): Region[] {
+    return subtract([this.input.within], blocked).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
+  }
+
+  /** What rounded corners leave beyond the cutter's reach from both neighbouring loops: it gets loops of its own. */
+  private missedByRounding(before: readonly Polygon[], regions: readonly Region[]): Region[] {
+    const { ae, cornerRadius, radius } = this.input;
+    const reach = Math.max(0, radius - ae);
+    if (cornerRadius <= reach) return [];
+    const sharp = this.regionsOutside(offsetPolygons(before, ae, INNER_SIMPLIFY_MM));
+    const rounded = regions.flatMap((r) => [r.outer, ...r.holes]);
+    return subtract(
+      sharp.flatMap((r) => [r.outer, ...r.holes]),
+      offsetPolygons(rounded, reach + INNER_SIMPLIFY_MM),
+    ).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
+  }
+
+  /** Lines inside each area up to a little before its border, whose loop then cleans up. */
+  private fillWithLines(outer: readonly Nest[], wall: readonly Polygon[], wanted: Wanted): void {
+    const { ae, within, angle, direction } = this.input;
+    const inside = subtract([within], offsetPolygons(wall, CLEAN_UP * ae, INNER_SIMPLIFY_MM));
+    for (const region of inside) {
+      const parent = outer.find((n) => holds(n.region, region, within));
+      parent?.inner.push(...linesIn(region, angle, ae, direction, (loop) => wanted.parts(loop, 1)));
+    }
+  }
+
+  /** Whether the loop along the wall comes first: never in the automatic order, which goes from air or middle to the wall. */
+  private isBorderFirst(region: Region): boolean {
+    const { pattern, within } = this.input;
+    if (pattern === 'auto' || pattern === 'lines') return false;
+    const isOpen = some(region.outer, (x, y) => nearestOn(within, x, y, true).distance < ON_BORDER_MM);
+    return (pattern === 'inside-out') === isOpen;
+  }
+}
+
+function isAnyIn(nest: Nest): boolean {
+  return nest.loops.length > 0 || nest.inner.some(isAnyIn);
+}
+
+function some(line: Polygon, is: (x: number, y: number) => boolean): boolean {
+  for (let k = 0; k < line.length; k += 2) if (is(line[k]!, line[k + 1]!)) return true;
+  return false;
 }
 
 function simplified(rings: readonly Polygon[]): Polygon[] {
   return rings.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
 }
 
-/** Whether any point of a curve lies in the plan. */
-function touches(ring: Polygon, within: Polygon): boolean {
-  for (let k = 0; k < ring.length; k += 2) if (contains(within, ring[k]!, ring[k + 1]!)) return true;
-  return false;
+/** Closed areas grown by `by` mm, their inward corners, where a line would turn sharply, filled to a radius. */
+function grownRound(rings: readonly Polygon[], by: number, radius: number): Polygon[] {
+  const grown = offsetPolygons(rings, by + radius, INNER_SIMPLIFY_MM);
+  return radius > 0 ? offsetPolygons(grown, -radius, INNER_SIMPLIFY_MM) : grown;
 }
 
-/** A level without any wall: loops from outside the block inward, so that all of them begin in air. */
+/** Whether any point of a curve lies in the plan. */
+function touches(ring: Polygon, within: Polygon): boolean {
+  return some(ring, (x, y) => contains(within, x, y));
+}
+
+/** A level without any wall: loops from outside the block inward, so that all of them begin in air; or lines across. */
 function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
+  const wanted = (loop: Loop): Loop[] => steel.touching(loop);
+  if (input.pattern === 'lines')
+    return linesIn({ outer: input.within, holes: [] }, input.angle, input.ae, input.direction, wanted);
   let inner: Nest[] = [];
   for (let ring = 0; ; ring++) {
     const borders = offsetPolygons([input.within], -input.outside - (ring + 1) * input.ae);
     if (borders.length === 0) return inner;
     const nests = borders.map((outer): Nest => {
-      const loop: Loop = { points: input.climb ? reversed(outer) : outer, closed: true };
-      return { region: { outer, holes: [] }, loops: steel.touching(loop), inner: [], ring };
+      const loop: Loop = { points: input.direction === 'conventional' ? outer : reversed(outer), closed: true };
+      return { region: { outer, holes: [] }, loops: wanted(loop), inner: [] };
     });
     nests[0]!.inner = inner;
     inner = nests;
@@ -134,7 +252,7 @@ function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
 }
 
 /** Whether one region lies in another. Both may share the plan's border, so only points off it are asked. */
-function holds(region: Region, inner: Region, within: Polygon): boolean {
+export function holds(region: Region, inner: Region, within: Polygon): boolean {
   for (const ring of [...inner.holes, inner.outer])
     for (let k = 0; k < ring.length; k += 2) {
       const [x, y] = [ring[k]!, ring[k + 1]!];
@@ -144,11 +262,13 @@ function holds(region: Region, inner: Region, within: Polygon): boolean {
 }
 
 /** The borders of a region without what lies on the border of the plan; wall on the right (climb, ISO 3002) or left. */
-function linesOf(region: Region, within: Polygon, climb: boolean): Loop[] {
+function linesOf(region: Region, within: Polygon, direction: Direction): Loop[] {
   const loops: Loop[] = [];
   for (const ring of [region.outer, ...region.holes])
-    for (const loop of withoutBorder(ring, within))
-      loops.push(climb ? loop : { points: reversed(loop.points), closed: loop.closed });
+    for (const loop of withoutBorder(ring, within)) {
+      const points = direction === 'conventional' ? reversed(loop.points) : loop.points;
+      loops.push({ points, closed: loop.closed, either: direction === 'shortest' });
+    }
   return loops;
 }
 
@@ -181,115 +301,4 @@ function withoutBorder(ring: Polygon, within: Polygon): Loop[] {
   }
   if (line.length > 2) loops.push({ points: Float64Array.from(line), closed: false });
   return loops;
-}
-
-/** Where, at one level, the cutter would touch steel. */
-class SteelAtLevel {
-  readonly any: boolean;
-  private readonly distance2: Float32Array;
-  private readonly reach: number;
-
-  constructor(
-    private readonly map: HeightMap,
-    z: number,
-    private readonly radius: number,
-  ) {
-    const marked = new Uint8Array(map.heights.length);
-    let any = false;
-    for (let o = 0; o < marked.length; o++)
-      if (map.heights[o]! > z + THIN_MM) {
-        marked[o] = 1;
-        any = true;
-      }
-    this.any = any;
-    this.distance2 = squaredDistances(marked, map.nx, map.ny);
-    this.reach = radius / map.cell;
-  }
-
-  /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
-  at(x: number, y: number, room = 0): boolean {
-    const reach = this.reach + room / this.map.cell;
-    const { x0, y0, cell, nx, ny } = this.map;
-    const i = Math.floor((x - x0) / cell);
-    const j = Math.floor((y - y0) / cell);
-    if (i >= 0 && j >= 0 && i < nx && j < ny) return this.distance2[j * nx + i]! <= reach * reach;
-    const ci = Math.min(nx - 1, Math.max(0, i));
-    const cj = Math.min(ny - 1, Math.max(0, j));
-    const away = Math.hypot(i - ci, j - cj);
-    const left = reach - away;
-    return left > 0 && this.distance2[cj * nx + ci]! <= left * left;
-  }
-
-  /** Whether anything is left to cut in a region: its border or a point inside touches steel. */
-  meets(region: Region): boolean {
-    for (const ring of [region.outer, ...region.holes])
-      for (let k = 0; k < ring.length; k += 2) if (this.at(ring[k]!, ring[k + 1]!)) return true;
-    const { cell } = this.map;
-    const step = Math.max(cell, this.radius / 2);
-    const [minX, minY, maxX, maxY] = boundsOf(region.outer);
-    for (let y = minY; y <= maxY; y += step)
-      for (let x = minX; x <= maxX; x += step) if (this.at(x, y) && regionContains(region, x, y)) return true;
-    return false;
-  }
-
-  /** The parts of a line that touch steel; short gaps in air are kept, since leaving the work costs more. */
-  touching(loop: Loop): Loop[] {
-    const dense = densified(loop, LOOK_MM);
-    const n = dense.length / 2;
-    const touch = Array.from({ length: n }, (_, k) => this.at(dense[2 * k]!, dense[2 * k + 1]!));
-    const gap = Math.ceil((4 * this.radius) / LOOK_MM);
-    const keep = bridged(touch, gap, loop.closed);
-    if (keep.every((k) => k)) return [loop];
-    const loops: Loop[] = [];
-    const start = loop.closed ? keep.indexOf(false) : -1;
-    let line: number[] = [];
-    for (let s = 1; s <= n; s++) {
-      const k = (start + s + n) % n;
-      if (keep[k]) line.push(dense[2 * k]!, dense[2 * k + 1]!);
-      else if (line.length > 0) {
-        if (line.length > 2) loops.push({ points: Float64Array.from(line), closed: false });
-        line = [];
-      }
-    }
-    if (line.length > 2) loops.push({ points: Float64Array.from(line), closed: false });
-    return loops;
-  }
-}
-
-function densified(loop: Loop, step: number): Polyline {
-  const out: number[] = [];
-  const p = loop.points;
-  const n = p.length / 2;
-  for (let k = 0; k < (loop.closed ? n : n - 1); k++) {
-    const m = (k + 1) % n;
-    const dx = p[2 * m]! - p[2 * k]!;
-    const dy = p[2 * m + 1]! - p[2 * k + 1]!;
-    const pieces = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
-    for (let s = 0; s < pieces; s++) out.push(p[2 * k]! + (dx * s) / pieces, p[2 * k + 1]! + (dy * s) / pieces);
-  }
-  if (!loop.closed) out.push(p[2 * n - 2]!, p[2 * n - 1]!);
-  return Float64Array.from(out);
-}
-
-/** Marks with gaps of up to `gap` filled, and some more kept at either side of each stretch. */
-function bridged(touch: boolean[], gap: number, closed: boolean): boolean[] {
-  const n = touch.length;
-  const keep = [...touch];
-  const begin = closed ? touch.indexOf(true) : 0;
-  if (begin < 0) return keep;
-  let last = -1;
-  for (let s = 0; s < n + (closed ? 1 : 0); s++) {
-    const k = (begin + s) % n;
-    if (!touch[k]) continue;
-    if (last >= 0 && s - last - 1 <= gap) for (let g = last + 1; g < s; g++) keep[(begin + g) % n] = true;
-    last = s;
-  }
-  for (let k = 0; k < n; k++) {
-    if (!touch[k]) continue;
-    for (let by = 1; by <= RUN_IN; by++) {
-      if (closed || k >= by) keep[(k + n - by) % n] = true;
-      if (closed || k + by < n) keep[(k + by) % n] = true;
-    }
-  }
-  return keep;
 }

@@ -5,8 +5,10 @@ import { feedsOf, travelTool } from '../../path/forTool';
 import { Motion, PathBuilder } from '../../path/toolpath';
 import { Travel } from '../../path/travel';
 import { spansOf } from '../../plan/crew';
+import { type Bounds, BoundsTest, closedAreas } from '../../region/bounds';
 import { coarseMap } from '../../stock/coarse';
 import type { LeftOut, StepContext, StepKind, StepPlan } from '../kind';
+import { obstaclesFor } from '../shared/obstacles';
 import { type ScanInput, type ScanLine, type ScanRun, SurfaceFollower } from './scan';
 import { sideStepFor } from './scallop';
 
@@ -90,8 +92,25 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
   const piece = cutterProfile(tool.cutter);
   const step = sideStepFor(tool.cutter.DC / 2, values.scallop);
+  const { box } = part;
+  const margin = piece.radius + 1;
+  const plan = {
+    minX: box.minX - margin,
+    minY: box.minY - margin,
+    maxX: box.maxX + margin,
+    maxY: box.maxY + margin,
+  };
+  const bounds: Bounds = {
+    closed: closedAreas(
+      context.limits,
+      piece.radius,
+      Float64Array.of(plan.minX, plan.minY, plan.maxX, plan.minY, plan.maxX, plan.maxY, plan.minX, plan.maxY),
+    ),
+    obstacles: await obstaclesFor(context.fixtures, tool, plan, context.stock.floor, crew),
+  };
   const scan: Omit<ScanInput, 'lines'> = {
     spec: { mesh: part, piece, side: values.allowance, floor: values.allowance },
+    bounds,
     stock: context.stock,
     mostSteel: values.mostSteel,
     lowest: values.bottom ?? -Infinity,
@@ -112,8 +131,11 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
       'No pass reaches the part: either the limits leave nothing, or too much steel stands everywhere. Open it up first.',
       'mostSteel',
     );
+  const test = new BoundsTest(bounds);
   const path = new PathBuilder(feedsOf(tool));
-  const travel = new Travel(path, coarseMap(context.stock, COARSE), travelTool(tool), context.safeZ);
+  const travel = new Travel(path, coarseMap(context.stock, COARSE), travelTool(tool), context.safeZ, (x, y) =>
+    test.lowest(x, y),
+  );
   const follower = new SurfaceFollower({ ...scan, lines: [] });
   cutRuns(runs, values.ways === 'both', NEAR_STEPS * step, path, travel, follower);
   travel.leave();
@@ -168,8 +190,8 @@ function cutRuns(
     open--;
     line = next.run.line;
     const p = next.turned ? turned(next.run.points) : next.run.points;
-    if (at && next.distance < near) {
-      const way = follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!);
+    const way = at && next.distance < near ? follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!) : undefined;
+    if (way && follower.isOpen(way)) {
       for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, Motion.link);
     } else {
       travel.crossTo(p[0]!, p[1]!, p[2]!);

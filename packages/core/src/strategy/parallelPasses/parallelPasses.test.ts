@@ -27,6 +27,7 @@ describe('a pass over a part', () => {
   function input(mesh: ReturnType<typeof part>, change: Partial<ScanInput> = {}): ScanInput {
     return {
       spec: { mesh, piece, side: 0, floor: 0 },
+      bounds: { closed: [], obstacles: [] },
       stock: blockMap({ minX: -20, minY: -10, minZ: -30, maxX: 20, maxY: 10, maxZ: -29 }, 0.5),
       mostSteel: 3,
       lowest: -Infinity,

@@ -1,6 +1,7 @@
 import { CutterDrop } from '../../cutter/drop';
 import type { ContactMesh } from '../../geometry/contactMesh';
 import { markKept } from '../../geometry/polygon';
+import { type Bounds, BoundsTest } from '../../region/bounds';
 import { TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 
@@ -25,6 +26,7 @@ const STEEPEST_EXTENSION = 0.7;
 
 export interface ScanInput {
   spec: TipSurfaceSpec;
+  bounds: Bounds;
   /** Steel before the step. */
   stock: HeightMap;
   /** Steel that reaches deeper than this into the cutter's round is left alone, mm. */
@@ -55,7 +57,7 @@ export interface ScanRun {
 
 /** Tip height at a place along a line, mm. */
 type Heights = (s: number) => number;
-type Stop = 'none' | 'edge' | 'steel';
+type Stop = 'none' | 'edge' | 'steel' | 'limit';
 
 /** Works out passes of a round cutter along straight lines in plan, within the tolerance between points too. */
 export function scanLines(input: ScanInput, cancel?: { check(): void }): ScanRun[] {
@@ -68,6 +70,7 @@ export function scanLines(input: ScanInput, cancel?: { check(): void }): ScanRun
 
 export class SurfaceFollower {
   private readonly surface: TipSurface;
+  private readonly bounds: BoundsTest;
   private readonly ray: CutterDrop;
   private readonly stride: number;
   private readonly chord: number;
@@ -75,6 +78,7 @@ export class SurfaceFollower {
 
   constructor(private readonly input: ScanInput) {
     this.surface = new TipSurface(input.spec);
+    this.bounds = new BoundsTest(input.bounds);
     this.ray = new CutterDrop(input.spec.mesh as ContactMesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
     this.radius = input.spec.piece.radius;
     // a spike between two samples lifts a ball by no more than stride²/8R at the samples' middle
@@ -141,6 +145,13 @@ export class SurfaceFollower {
     return xyz;
   }
 
+  /** Whether a way of x, y, z one after another stays out of what is closed to the axis. */
+  isOpen(way: readonly number[]): boolean {
+    if (this.bounds.none) return true;
+    for (let k = 0; k < way.length; k += 3) if (this.bounds.forbids(way[k]!, way[k + 1]!, way[k + 2]!)) return false;
+    return true;
+  }
+
   private along(line: ScanLine): Heights {
     return (s) => this.surface.at(line.x + s * line.ux, line.y + s * line.uy);
   }
@@ -150,6 +161,7 @@ export class SurfaceFollower {
     const y = line.y + s * line.uy;
     const z = this.surface.at(x, y);
     if (z < this.input.lowest || z === -Infinity) return { z, stop: 'edge' };
+    if (this.bounds.forbids(x, y, z)) return { z, stop: 'limit' };
     const contact = this.surface.drop.contact();
     if (contact?.element === 'edge') {
       const flat = Math.hypot(contact.nx, contact.ny);
@@ -272,7 +284,8 @@ export class SurfaceFollower {
     let far = s;
     for (let k = 1; k <= steps; k++) {
       const at = s + (way * this.input.extension * k) / steps;
-      if (this.isBuried(line.x + at * line.ux, line.y + at * line.uy, height(at))) break;
+      const [x, y] = [line.x + at * line.ux, line.y + at * line.uy];
+      if (this.isBuried(x, y, height(at)) || this.bounds.forbids(x, y, height(at))) break;
       far = at;
     }
     if (far === s) return [];

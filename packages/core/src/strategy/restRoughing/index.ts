@@ -2,9 +2,11 @@ import { z } from 'zod';
 import { EsquisseError } from '../../errors';
 import { restRegion } from '../../stock/restRegion';
 import type { Field, StepContext, StepKind, StepPlan } from '../kind';
-import { levelRoughing, levelRoughingSchema, planLevels } from '../levelRoughing';
+import { levelRoughing } from '../levelRoughing';
+import { planLevels } from '../levelRoughing/plan';
+import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
 
-const valuesSchema = levelRoughingSchema.extend({
+const valuesSchema = levelSchema.extend({
   threshold: z.number().min(0.005).max(50),
   grow: z.number().min(0).max(50),
   smallestArea: z.number().min(0).max(10_000),
@@ -31,10 +33,10 @@ export const restRoughing: StepKind<Values> = {
   group: 'clean up',
   about: 'Level by level, only where earlier steps left more steel than a threshold above the allowance.',
   schema: valuesSchema,
-  fields: [...levelRoughing.fields, ...OWN_FIELDS],
+  fields: [...LEVEL_FIELDS, ...OWN_FIELDS],
   refuses: levelRoughing.refuses,
   house: (tool) => ({
-    ...(levelRoughing.house(tool) as z.infer<typeof levelRoughingSchema>),
+    ...levelHouse(tool),
     threshold: 0.1,
     grow: round(0.1 * tool.cutter.DC),
     smallestArea: 1,
@@ -42,7 +44,7 @@ export const restRoughing: StepKind<Values> = {
   sentence: (v, tool) =>
     `Clears with {assemblyId|${tool}} only what stands more than {threshold|${v.threshold} mm} above the allowance of ` +
     `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}, in {ap|${v.ap} mm} levels, ` +
-    `loops {ae|${v.ae} mm} apart, {direction|${v.direction}}.`,
+    `${linesSentence(v)}.`,
   leaves: levelRoughing.leaves,
   plan,
 };

@@ -1,0 +1,90 @@
+import { z } from 'zod';
+import { refusesMilling } from '../../cutter/library';
+import { EsquisseError } from '../../errors';
+import type { Field, StepContext, StepKind, StepPlan } from '../kind';
+import { planLevels } from '../levelRoughing/plan';
+import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
+
+const valuesSchema = levelSchema
+  .pick({ ap: true, ae: true, top: true, pattern: true, angleDeg: true, direction: true, leadRadius: true, lift: true })
+  .extend({
+    /** Left above the face, mm. */
+    allowance: z.number().min(0).max(20),
+    /** Height of the face; null: the top of the part. */
+    face: z.number().min(-10_000).max(10_000).nullable(),
+  });
+type Values = z.infer<typeof valuesSchema>;
+
+const OWN_FIELDS: Field[] = [
+  { key: 'allowance', label: 'Leave on the face', section: 'aim', unit: 'mm' },
+  { key: 'face', label: 'Face at height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the part' },
+];
+const SHARED = ['top', 'ap', 'ae', 'pattern', 'angleDeg', 'direction', 'leadRadius', 'lift'];
+
+/** Two heights this close are one, mm. */
+const SAME_MM = 1e-6;
+
+export const facing: StepKind<Values> = {
+  id: 'facing',
+  name: 'Facing',
+  group: 'open up',
+  about: 'Takes the block down to one level face, in straight lines or loops from outside.',
+  schema: valuesSchema,
+  fields: [...OWN_FIELDS, ...LEVEL_FIELDS.filter((f) => SHARED.includes(f.key))],
+  refuses: (tool) => refusesMilling(tool.cutter),
+  house: (tool) => {
+    const { ap, top, angleDeg, leadRadius, lift } = levelHouse(tool);
+    const ae = Math.round(700 * tool.cutter.DC) / 1000;
+    return {
+      allowance: 0,
+      face: null,
+      top,
+      ap,
+      ae,
+      pattern: 'lines',
+      angleDeg,
+      direction: 'shortest',
+      leadRadius,
+      lift,
+    };
+  },
+  sentence: (v, tool) =>
+    `Faces with {assemblyId|${tool}} down to ${v.face === null ? '{face|the top of the part}' : `{face|${v.face} mm}`}` +
+    `${v.allowance > 0 ? `, leaving {allowance|${v.allowance} mm}` : ''}, in levels of {ap|${v.ap} mm}, ${linesSentence(v)}.`,
+  leaves: (v) => ({ least: v.allowance, most: v.allowance }),
+  plan,
+};
+
+function plan(context: StepContext, values: Values): Promise<StepPlan> {
+  const top = context.part.box.maxZ;
+  const face = values.face ?? top;
+  if (face < top - SAME_MM)
+    throw new EsquisseError(
+      'step-impossible',
+      `The part stands ${(top - face).toFixed(3)} mm higher than the face: face at ${top.toFixed(3)} mm or above, or rough by levels.`,
+      'face',
+    );
+  const bottom = face + values.allowance;
+  const steel = context.stock.heights.reduce((high, h) => (h > high ? h : high), -Infinity);
+  if (steel <= bottom + SAME_MM)
+    throw new EsquisseError(
+      'step-impossible',
+      `No steel stands above ${bottom.toFixed(3)} mm: there is nothing to face.`,
+      'face',
+    );
+  return planLevels(
+    context,
+    {
+      ...levelHouse(context.tool),
+      ...values,
+      sideAllowance: 0,
+      floorAllowance: values.allowance,
+      bottom,
+      flats: 'none',
+      stairs: null,
+      cornerRadius: 0,
+      order: 'level',
+    },
+    context.stock,
+  );
+}

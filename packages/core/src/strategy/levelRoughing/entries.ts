@@ -1,0 +1,232 @@
+import { boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../../geometry/polygon';
+import { Motion } from '../../path/toolpath';
+import type { Travel } from '../../path/travel';
+import type { Forbids } from './cutting';
+import type { Loop } from './loop';
+import type { Direction } from './loops';
+
+/** Places along a link, a helix or a ramp where it is asked whether the cutter may be there, mm apart. */
+const LOOK_MM = 0.3;
+/** This near to its end a link may be on a level curve, within that curve's own tolerance, mm. */
+const ON_CURVE_MM = 0.05;
+/** Angle between points of a helix, rad: 10 degrees; chords leave the circle inward by 0.004 of its radius. */
+const HELIX_STEP = Math.PI / 18;
+/** Room wanted between a helix and the wall, so that what the level above cleared surely covers it, mm. */
+const HELIX_ROOM_MM = 1;
+/** Largest and smallest helix radius as a share of DC. */
+const WIDEST_HELIX = 0.4;
+const NARROWEST_HELIX = 0.05;
+/** A ramp runs to and fro along at most this many diameters of a line. */
+const RAMP_LENGTH = 3;
+/** A ramp needs this many diameters to run along, or the cutter rubs on what stands below its middle. */
+const SHORTEST_RAMP = 0.5;
+
+/** How a cutter goes into closed steel. */
+export const ENTRIES = ['helix', 'ramp', 'plunge'] as const;
+export type EntryKind = (typeof ENTRIES)[number];
+
+export interface EntryValues {
+  direction: Direction;
+  entry: EntryKind;
+  rampAngleDeg: number;
+  /** Smallest width of a closed opening that is entered, mm. */
+  smallestOpening: number;
+}
+
+/** Ways from above into steel that is closed all round. */
+export class Entries {
+  private readonly rooms = new Map<Region, { x: number; y: number; room: number } | undefined>();
+
+  constructor(
+    private readonly travel: Travel,
+    private readonly forbids: Forbids,
+    private readonly diameter: number,
+    private readonly values: EntryValues,
+  ) {}
+
+  /** Goes in and on to the line; gives the line from there, or undefined when there is no way in. */
+  into(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
+    const { entry } = this.values;
+    if (entry === 'plunge') return this.plunge(loop, region, z, from);
+    if (entry === 'ramp') return this.ramp(loop, region, z);
+    return this.byHelix(loop, region, z, from) ?? this.ramp(loop, region, z);
+  }
+
+  isFree(x: number, y: number, z: number): boolean {
+    return !this.forbids(x, y, z);
+  }
+
+  /** Whether the axis may run straight from a to b. The ends may lie on a wall's curve, where rounding would decide. */
+  isAllowedAlong(ax: number, ay: number, bx: number, by: number, z: number): boolean {
+    const length = Math.hypot(bx - ax, by - ay);
+    if (length <= 2 * ON_CURVE_MM) return true;
+    const n = Math.max(1, Math.ceil(length / LOOK_MM));
+    for (let k = 0; k <= n; k++) {
+      const t = (ON_CURVE_MM + ((length - 2 * ON_CURVE_MM) * k) / n) / length;
+      if (this.forbids(ax + (bx - ax) * t, ay + (by - ay) * t, z)) return false;
+    }
+    return true;
+  }
+
+  private byHelix(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {
+    const smallest = Math.max(NARROWEST_HELIX * this.diameter, (this.values.smallestOpening - this.diameter) / 2);
+    const places = this.placesFor(loop, region);
+    for (const room of [HELIX_ROOM_MM, 0])
+      for (const [x, y] of places)
+        for (let r = WIDEST_HELIX * this.diameter; r >= smallest * 0.999; r *= 0.8) {
+          if (!this.helixFits(x, y, z, r + room)) continue;
+          const line = from(x + r, y);
+          if (!this.isAllowedAlong(x + r, y, line[0]!, line[1]!, z)) continue;
+          this.helix(x, y, z, r);
+          this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
+          return line;
+        }
+    return undefined;
+  }
+
+  private helixFits(x: number, y: number, z: number, r: number): boolean {
+    if (this.forbids(x, y, z)) return false;
+    const n = Math.max(24, Math.ceil((2 * Math.PI * r) / LOOK_MM));
+    for (let k = 0; k < n; k++) {
+      const a = (2 * Math.PI * k) / n;
+      if (this.forbids(x + r * Math.cos(a), y + r * Math.sin(a), z)) return false;
+    }
+    return true;
+  }
+
+  /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
+  private helix(x: number, y: number, z: number, r: number): void {
+    const top = this.travel.startHeight(x, y, r + this.diameter / 2);
+    this.travel.crossTo(x + r, y, z, r + this.diameter / 2);
+    const fall = r * HELIX_STEP * this.slope;
+    const turns = Math.ceil(Math.max(0, top - z) / fall);
+    const lastRound = Math.round((2 * Math.PI) / HELIX_STEP);
+    for (let k = 1; k <= turns + lastRound; k++) {
+      const a = k * HELIX_STEP;
+      const height = k <= turns ? top - ((top - z) * k) / turns : z;
+      this.travel.feed(x + r * Math.cos(a), y + r * Math.sin(a), height, Motion.entry);
+    }
+  }
+
+  private get slope(): number {
+    return Math.tan((this.values.rampAngleDeg * Math.PI) / 180);
+  }
+
+  /** Down along the line itself: round and round a short closed one, to and fro along the first of any other. */
+  private ramp(loop: Loop, region: Region, z: number): Polyline | undefined {
+    if (!this.isOpening(loop, region, z)) return undefined;
+    const line = loop.closed ? closedUp(loop.points) : loop.points;
+    const stretch = firstOf(line, RAMP_LENGTH * this.diameter);
+    const length = lengthOf(stretch);
+    if (length < SHORTEST_RAMP * this.diameter) return undefined;
+    let top = z;
+    for (const [x, y] of alongOf(stretch, this.diameter / 4)) top = Math.max(top, this.travel.startHeight(x, y));
+    this.travel.crossTo(stretch[0]!, stretch[1]!, top);
+    const ways = 2 * Math.max(1, Math.ceil(Math.max(0, top - z) / this.slope / length / 2));
+    let done = 0;
+    for (let way = 0; way < ways; way++) {
+      const n = stretch.length / 2;
+      for (let k = 1; k < n; k++) {
+        const [a, b] = way % 2 === 0 ? [k - 1, k] : [n - k, n - 1 - k];
+        done += Math.hypot(stretch[2 * b]! - stretch[2 * a]!, stretch[2 * b + 1]! - stretch[2 * a + 1]!);
+        const height = top - (top - z) * Math.min(1, done / (ways * length));
+        this.travel.feed(stretch[2 * b]!, stretch[2 * b + 1]!, height, Motion.entry);
+      }
+    }
+    this.travel.feed(stretch[0]!, stretch[1]!, z, Motion.entry);
+    return line;
+  }
+
+  /** Whether the steel to be entered is as wide as the smallest opening somewhere along the line. */
+  private isOpening(loop: Loop, region: Region, z: number): boolean {
+    const room = Math.max(0, (this.values.smallestOpening - this.diameter) / 2) * 0.999;
+    return this.placesFor(loop, region).some(([x, y]) => this.helixFits(x, y, z, room));
+  }
+
+  private plunge(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {
+    if (!this.isOpening(loop, region, z)) return undefined;
+    for (const [x, y] of this.placesFor(loop, region)) {
+      if (this.forbids(x, y, z)) continue;
+      const line = from(x, y);
+      if (!this.isAllowedAlong(x, y, line[0]!, line[1]!, z)) continue;
+      this.travel.crossTo(x, y, z);
+      this.travel.feed(x, y, z, Motion.entry);
+      this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
+      return line;
+    }
+    return undefined;
+  }
+
+  /** Places to go in at: for a loop the roomiest point inside the area first, then points along the line. */
+  private placesFor(loop: Loop, region: Region): [number, number][] {
+    const places: [number, number][] = [];
+    const roomy = loop.closed ? this.roomOf(region) : undefined;
+    if (roomy) places.push([roomy.x, roomy.y]);
+    const p = loop.points;
+    if (!loop.closed) return alongOf(p, this.diameter / 2);
+    const step = Math.max(2, 2 * Math.floor(p.length / 2 / 12));
+    for (let k = 0; k < p.length; k += step) places.push([p[k]!, p[k + 1]!]);
+    return places;
+  }
+
+  private roomOf(region: Region): { x: number; y: number; room: number } | undefined {
+    if (!this.rooms.has(region)) this.rooms.set(region, roomiest(region));
+    return this.rooms.get(region);
+  }
+}
+
+function closedUp(ring: Polyline): Polyline {
+  return Float64Array.from([...ring, ring[0]!, ring[1]!]);
+}
+
+function lengthOf(line: Polyline): number {
+  let sum = 0;
+  for (let k = 2; k < line.length; k += 2) sum += Math.hypot(line[k]! - line[k - 2]!, line[k + 1]! - line[k - 1]!);
+  return sum;
+}
+
+/** Points of a line from its start on, at most `step` mm apart. */
+function alongOf(line: Polyline, step: number): [number, number][] {
+  const out: [number, number][] = [];
+  for (let k = 0; k + 2 < line.length; k += 2) {
+    const [dx, dy] = [line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!];
+    const n = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
+    for (let s = 0; s < n; s++) out.push([line[k]! + (dx * s) / n, line[k + 1]! + (dy * s) / n]);
+  }
+  return out;
+}
+
+/** The first `length` mm of a line. */
+function firstOf(line: Polyline, length: number): Polyline {
+  const out = [line[0]!, line[1]!];
+  let left = length;
+  for (let k = 2; k < line.length && left > 0; k += 2) {
+    const dx = line[k]! - line[k - 2]!;
+    const dy = line[k + 1]! - line[k - 1]!;
+    const piece = Math.hypot(dx, dy);
+    const t = piece > left ? left / piece : 1;
+    out.push(line[k - 2]! + t * dx, line[k - 1]! + t * dy);
+    left -= piece;
+  }
+  return Float64Array.from(out);
+}
+
+/** A point inside a region far from its borders, and how far (mm): the best of a grid, then refined twice around it. */
+function roomiest(region: Region): { x: number; y: number; room: number } | undefined {
+  const [minX, minY, maxX, maxY] = boundsOf(region.outer);
+  let best: { x: number; y: number; room: number } | undefined;
+  let [cx, cy, half] = [(minX + maxX) / 2, (minY + maxY) / 2, Math.max(maxX - minX, maxY - minY) / 2];
+  for (let round = 0; round < 3; round++) {
+    for (let j = -6; j <= 6; j++)
+      for (let i = -6; i <= 6; i++) {
+        const x = cx + (i * half) / 6;
+        const y = cy + (j * half) / 6;
+        if (!regionContains(region, x, y)) continue;
+        const room = Math.min(...[region.outer, ...region.holes].map((ring) => nearestOn(ring, x, y, true).distance));
+        if (room > (best?.room ?? 0)) best = { x, y, room };
+      }
+    if (best) [cx, cy] = [best.x, best.y];
+    half /= 6;
+  }
+  return best;
+}

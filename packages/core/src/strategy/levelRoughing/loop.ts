@@ -1,0 +1,88 @@
+import type { Polyline, Region } from '../../geometry/polygon';
+
+/** Points along a line at which it is asked whether it is wanted, mm apart. */
+const LOOK_MM = 1;
+/** Looks kept before and behind a wanted stretch, so that it begins and ends in air. */
+const RUN_IN = 2;
+
+/** A line to cut at a level. */
+export interface Loop {
+  points: Polyline;
+  closed: boolean;
+  /** It may be cut from either end. */
+  either?: boolean;
+}
+
+/** A connected area at a level with the lines along its border, and the areas further away from the wall in it. */
+export interface Nest {
+  region: Region;
+  loops: Loop[];
+  inner: Nest[];
+  /** The lines are cut as they stand, one after another. */
+  inOrder?: boolean;
+  /** The lines along the border are cut before the areas inside. */
+  borderFirst?: boolean;
+}
+
+/** The parts of a line whose points are wanted, begun and ended a little beyond; gaps of up to `gap` mm are kept. */
+export function partsOf(loop: Loop, wanted: (x: number, y: number) => boolean, gap: number): Loop[] {
+  const dense = densified(loop, LOOK_MM);
+  const n = dense.length / 2;
+  const marks = Array.from({ length: n }, (_, k) => wanted(dense[2 * k]!, dense[2 * k + 1]!));
+  const keep = bridged(marks, Math.ceil(gap / LOOK_MM), loop.closed);
+  if (keep.every((k) => k)) return [loop];
+  const loops: Loop[] = [];
+  const put = (line: number[]): void => {
+    if (line.length > 2) loops.push({ ...loop, points: Float64Array.from(line), closed: false });
+  };
+  const start = loop.closed ? keep.indexOf(false) : -1;
+  let line: number[] = [];
+  for (let s = 1; s <= n; s++) {
+    const k = (start + s + n) % n;
+    if (keep[k]) line.push(dense[2 * k]!, dense[2 * k + 1]!);
+    else {
+      put(line);
+      line = [];
+    }
+  }
+  put(line);
+  return loops;
+}
+
+function densified(loop: Loop, step: number): Polyline {
+  const out: number[] = [];
+  const p = loop.points;
+  const n = p.length / 2;
+  for (let k = 0; k < (loop.closed ? n : n - 1); k++) {
+    const m = (k + 1) % n;
+    const dx = p[2 * m]! - p[2 * k]!;
+    const dy = p[2 * m + 1]! - p[2 * k + 1]!;
+    const pieces = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
+    for (let s = 0; s < pieces; s++) out.push(p[2 * k]! + (dx * s) / pieces, p[2 * k + 1]! + (dy * s) / pieces);
+  }
+  if (!loop.closed) out.push(p[2 * n - 2]!, p[2 * n - 1]!);
+  return Float64Array.from(out);
+}
+
+/** Marks with gaps of up to `gap` filled, and some more kept at either side of each stretch. */
+function bridged(marks: boolean[], gap: number, closed: boolean): boolean[] {
+  const n = marks.length;
+  const keep = [...marks];
+  const begin = closed ? marks.indexOf(true) : 0;
+  if (begin < 0) return keep;
+  let last = -1;
+  for (let s = 0; s < n + (closed ? 1 : 0); s++) {
+    const k = (begin + s) % n;
+    if (!marks[k]) continue;
+    if (last >= 0 && s - last - 1 <= gap) for (let g = last + 1; g < s; g++) keep[(begin + g) % n] = true;
+    last = s;
+  }
+  for (let k = 0; k < n; k++) {
+    if (!marks[k]) continue;
+    for (let by = 1; by <= RUN_IN; by++) {
+      if (closed || k >= by) keep[(k + n - by) % n] = true;
+      if (closed || k + by < n) keep[(k + by) % n] = true;
+    }
+  }
+  return keep;
+}

@@ -1,0 +1,192 @@
+import { cutterProfile } from '../../cutter/library';
+import { EsquisseError } from '../../errors';
+import type { Polygon } from '../../geometry/polygon';
+import { feedsOf, travelTool } from '../../path/forTool';
+import { PathBuilder } from '../../path/toolpath';
+import { Travel } from '../../path/travel';
+import { spansOf } from '../../plan/crew';
+import { type Bounds, BoundsTest, closedAreas } from '../../region/bounds';
+import { tipGridOver, TipSurface } from '../../region/tipSurface';
+import { coarseMap } from '../../stock/coarse';
+import type { HeightMap } from '../../stock/heightMap';
+import type { StepContext, StepPlan } from '../kind';
+import { obstaclesFor } from '../shared/obstacles';
+import { LevelCutter } from './cutting';
+import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
+import type { Nest } from './loop';
+import { holds, type LevelLoops } from './loops';
+import type { LevelValues } from './values';
+
+/**
+ * Step of the grid on which level curves are looked for, mm. What stands up in the part shows at least as wide as the
+ * cutter's flat, so a wide flat allows a wider step; islands and openings below it can be missed.
+ */
+const GRID_MM = 0.5;
+const WIDEST_GRID_MM = 0.8;
+/** How far outside the block the axis may run, beyond the cutter's radius, mm. */
+const OUTSIDE_MM = 1;
+/** Cells of the coarse map by which entries and links are planned, in cells of the stock. */
+const COARSE = 2;
+/** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
+const BATCH = 4;
+/** A flat is worth a level of its own from this share of DC squared. */
+const SMALLEST_FLAT = 0.25;
+
+/**
+ * Levels from the top down.
+ *
+ * @param toCut steel that is to be cut: the stock, or only where it stands in a region
+ */
+export async function planLevels(context: StepContext, values: LevelValues, toCut: HeightMap): Promise<StepPlan> {
+  const { part, tool, stock, crew } = context;
+  if (values.entry === 'plunge' && !tool.cutter.centreCutting)
+    throw new EsquisseError(
+      'step-impossible',
+      'This cutter does not cut over its centre, so it cannot go straight down: choose a helix or a ramp.',
+      'entry',
+    );
+  const piece = cutterProfile(tool.cutter);
+  if (values.cornerRadius > piece.radius)
+    throw new EsquisseError(
+      'step-impossible',
+      `Inside corners of inner loops can be rounded to the cutter's radius of ${piece.radius} mm at most.`,
+      'cornerRadius',
+    );
+  const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };
+  const surface = new TipSurface(spec);
+  const grid = tipGridOver(part.box, surface.reach + 1, Math.min(WIDEST_GRID_MM, Math.max(GRID_MM, piece.flat / 4)));
+  await crew.all(
+    'tipRows',
+    spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
+    (done) => context.progress((0.3 * done) / 24),
+  );
+  const within = planOutside(context, piece.radius + OUTSIDE_MM);
+  const bounds: Bounds = {
+    closed: closedAreas(context.limits, piece.radius, within),
+    obstacles: await obstaclesFor(context.fixtures, tool, planBox(within), stock.floor, crew),
+  };
+  const test = new BoundsTest(bounds);
+  const steel = coarseMap(toCut, COARSE);
+  const lowest = lowestTip(grid, part.box, (x, y, z) => test.forbids(x, y, z));
+  const levels = heightsOf(context, values, lowest, highest(toCut.heights));
+  const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
+  const loops = await crew.all(
+    'levelLoops',
+    batches.map(([from, to]) => ({
+      grid,
+      spec,
+      bounds,
+      levels: levels
+        .slice(from, to)
+        .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
+      ae: values.ae,
+      stairs: values.stairs,
+      cornerRadius: values.cornerRadius,
+      pattern: values.pattern,
+      angle: (values.angleDeg * Math.PI) / 180,
+      direction: values.direction,
+      within,
+      outside: OUTSIDE_MM,
+      steel,
+      radius: piece.radius,
+    })),
+    (done) => context.progress(0.3 + (0.6 * done) / batches.length),
+  );
+  const path = new PathBuilder(feedsOf(tool));
+  const travel = new Travel(path, coarseMap(stock, COARSE), travelTool(tool), context.safeZ, (x, y) =>
+    test.lowest(x, y),
+  );
+  const cutter = new LevelCutter(
+    path,
+    travel,
+    (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
+    piece,
+    values,
+  );
+  cutAll(cutter, loops.flat(), values.order === 'depth', within, () => crew.cancel.check());
+  travel.leave();
+  return { path: path.build(), leftOut: cutter.leftOut };
+}
+
+/**
+ * Cuts the levels from the top down; or, by depth, what lies in one area of a level down to its floor before the next area.
+ * An area at a level lies in one area of every level above, since what the tip may reach only shrinks downward.
+ */
+function cutAll(
+  cutter: LevelCutter,
+  levels: readonly LevelLoops[],
+  byDepth: boolean,
+  within: Polygon,
+  check: () => void,
+): void {
+  const left = levels.map((level) => new Set(level.nests));
+  const leftBetween = levels.map((level) => level.between.map((b) => new Set(b.nests)));
+  const isIn = (outer: Nest, inner: Nest): boolean => holds(outer.region, inner.region, within);
+  const take = (from: Set<Nest>, is: (nest: Nest) => boolean): Nest[] => {
+    const taken = [...from].filter(is);
+    for (const nest of taken) from.delete(nest);
+    return taken;
+  };
+  /** What lies between level k and the one above it, lowest first. */
+  const between = (k: number, is: (nest: Nest) => boolean): void =>
+    levels[k]!.between.forEach(({ z }, b) => cutter.between(z, take(leftBetween[k]![b]!, is)));
+  /** @param inside area of a level above that all is to lie in; everywhere when left out */
+  const visit = (k: number, inside: Nest | undefined): void => {
+    check();
+    const level = levels[k]!;
+    const waiting = take(left[k]!, (n) => !inside || isIn(inside, n));
+    if (!byDepth) {
+      cutter.level(level, waiting);
+      between(k, () => true);
+      return;
+    }
+    const isLast = k + 1 >= levels.length;
+    while (waiting.length > 0) {
+      const nest = cutter.takeNext(waiting);
+      cutter.level(level, [nest]);
+      // a stair over several areas waits for the last of them
+      between(k, (b) => isIn(b, nest) && !waiting.some((n) => isIn(b, n)));
+      // a level over a flat alone tells nothing of the areas beside it
+      if (level.flat === undefined && !isLast) visit(k + 1, nest);
+    }
+    if (level.flat !== undefined && !isLast) visit(k + 1, inside);
+    between(k, (b) => !inside || isIn(inside, b));
+  };
+  for (let k = 0; k < levels.length; k++) visit(k, undefined);
+}
+
+function heightsOf(context: StepContext, values: LevelValues, lowest: number, highest: number): Level[] {
+  const top = Math.min(values.top ?? Infinity, highest);
+  const bottom = Math.max(values.bottom ?? -Infinity, lowest, context.stock.floor);
+  if (!(bottom < top))
+    throw new EsquisseError(
+      'step-impossible',
+      Number.isFinite(bottom)
+        ? `There is no level to cut: the lowest height is ${bottom.toFixed(3)} mm and the highest ${top.toFixed(3)} mm.`
+        : 'The cutter does not fit anywhere over the part with this allowance.',
+      'bottom',
+    );
+  const smallest = SMALLEST_FLAT * context.tool.cutter.DC ** 2;
+  const flats =
+    values.flats === 'none'
+      ? []
+      : flatsOf(context.part, smallest).map((flat) => ({ z: flat + values.floorAllowance, flat }));
+  return levelsOf(top, bottom, values.ap, flats, values.flats);
+}
+
+function highest(heights: Float32Array): number {
+  let top = -Infinity;
+  for (const h of heights) if (h > top) top = h;
+  return top;
+}
+
+/** The block's plan grown by `by` mm: where the axis may be, counter-clockwise. */
+function planOutside(context: StepContext, by: number): Polygon {
+  const { x0, y0, cell, nx, ny } = context.stock;
+  const [a, b, c, d] = [x0 - by, y0 - by, x0 + nx * cell + by, y0 + ny * cell + by];
+  return Float64Array.from([a, b, c, b, c, d, a, d]);
+}
+
+function planBox(within: Polygon) {
+  return { minX: within[0]!, minY: within[1]!, maxX: within[4]!, maxY: within[5]! };
+}

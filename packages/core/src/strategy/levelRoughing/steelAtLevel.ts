@@ -1,0 +1,70 @@
+import { squaredDistances } from '../../geometry/distanceTransform';
+import { boundsOf, type Polyline, type Region, regionContains } from '../../geometry/polygon';
+import type { HeightMap } from '../../stock/heightMap';
+import { type Loop, partsOf } from './loop';
+
+/** Steel lower than this above the level is not worth a pass, mm. */
+const THIN_MM = 0.02;
+
+/** Where, at one level, the cutter would touch steel. */
+export class SteelAtLevel {
+  readonly any: boolean;
+  private readonly distance2: Float32Array;
+  private readonly reach: number;
+
+  /** @param only cells that count; all when left out */
+  constructor(
+    private readonly map: HeightMap,
+    z: number,
+    private readonly radius: number,
+    only?: Uint8Array,
+  ) {
+    const marked = new Uint8Array(map.heights.length);
+    let any = false;
+    for (let o = 0; o < marked.length; o++)
+      if (map.heights[o]! > z + THIN_MM && (!only || only[o])) {
+        marked[o] = 1;
+        any = true;
+      }
+    this.any = any;
+    this.distance2 = squaredDistances(marked, map.nx, map.ny);
+    this.reach = radius / map.cell;
+  }
+
+  /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
+  at(x: number, y: number, room = 0): boolean {
+    const reach = this.reach + room / this.map.cell;
+    const { x0, y0, cell, nx, ny } = this.map;
+    const i = Math.floor((x - x0) / cell);
+    const j = Math.floor((y - y0) / cell);
+    if (i >= 0 && j >= 0 && i < nx && j < ny) return this.distance2[j * nx + i]! <= reach * reach;
+    const ci = Math.min(nx - 1, Math.max(0, i));
+    const cj = Math.min(ny - 1, Math.max(0, j));
+    const away = Math.hypot(i - ci, j - cj);
+    const left = reach - away;
+    return left > 0 && this.distance2[cj * nx + ci]! <= left * left;
+  }
+
+  /** Whether anything is left to cut in a region: its border or a point inside touches steel. */
+  meets(region: Region): boolean {
+    for (const ring of [region.outer, ...region.holes])
+      for (let k = 0; k < ring.length; k += 2) if (this.at(ring[k]!, ring[k + 1]!)) return true;
+    const { cell } = this.map;
+    const step = Math.max(cell, this.radius / 2);
+    const [minX, minY, maxX, maxY] = boundsOf(region.outer);
+    for (let y = minY; y <= maxY; y += step)
+      for (let x = minX; x <= maxX; x += step) if (this.at(x, y) && regionContains(region, x, y)) return true;
+    return false;
+  }
+
+  /** The parts of a line that touch steel; short gaps in air are kept, since leaving the work costs more. */
+  touching(loop: Loop): Loop[] {
+    return partsOf(loop, (x, y) => this.at(x, y), 4 * this.radius);
+  }
+
+  /** Whether any point of a line touches steel. */
+  touches(line: Polyline): boolean {
+    for (let k = 0; k < line.length; k += 2) if (this.at(line[k]!, line[k + 1]!)) return true;
+    return false;
+  }
+}

@@ -1,0 +1,182 @@
+import { z } from 'zod';
+import type { Tool } from '../../cutter/library';
+import type { Field } from '../kind';
+import { ENTRIES } from './entries';
+import { FLAT_LEVELS } from './heights';
+import { DIRECTIONS, PATTERNS } from './loops';
+
+/** Values of levels cut one after another; lengths in mm. What older jobs do not tell is as it was for them. */
+export const levelSchema = z.object({
+  sideAllowance: z.number().min(0).max(20),
+  floorAllowance: z.number().min(0).max(20),
+  ap: z.number().min(0.01).max(100),
+  ae: z.number().min(0.01).max(200),
+  top: z.number().min(-10_000).max(10_000).nullable(),
+  bottom: z.number().min(-10_000).max(10_000).nullable(),
+  /** How levels go together with the part's flats. */
+  flats: z.enum(FLAT_LEVELS).default('even'),
+  /** Stairs between levels thicker than this are cut again; null: they stay. */
+  stairs: z.number().min(0.01).max(100).nullable().default(null),
+  pattern: z.enum(PATTERNS).default('auto'),
+  /** Direction of parallel lines to X, degrees. */
+  angleDeg: z.number().min(-180).max(180).default(0),
+  direction: z.enum(DIRECTIONS),
+  /** Whether each area is cut to its depth before the next, or all areas of a level together. */
+  order: z.enum(['depth', 'level']).default('level'),
+  cornerRadius: z.number().min(0).max(100).default(0),
+  entry: z.enum(ENTRIES).default('helix'),
+  rampAngleDeg: z.number().min(0.1).max(30),
+  smallestOpening: z.number().min(0).max(1000),
+  leadRadius: z.number().min(0).max(100).default(0),
+  lift: z.number().min(0).max(20).default(0),
+});
+export type LevelValues = z.infer<typeof levelSchema>;
+
+const round = (value: number): number => Math.round(value * 1000) / 1000;
+
+export const LEVEL_FIELDS: readonly Field[] = [
+  { key: 'sideAllowance', label: 'Leave on walls', section: 'aim', unit: 'mm' },
+  { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
+  {
+    key: 'stairs',
+    label: 'Stairs on slopes below',
+    section: 'aim',
+    unit: 'mm',
+    whenEmpty: 'as the levels leave them',
+    why: 'Half of ap. A stair of height h and run d stands h d / sqrt(h² + d²) above the slope (geometry); thicker ones are cut again on the way up.',
+  },
+  { key: 'top', label: 'From height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the steel' },
+  { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'lowest floor' },
+  {
+    key: 'ap',
+    label: 'Depth a level, ap',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.125 DC: common practice for roughing hardened steel with a side step below half the diameter.',
+  },
+  {
+    key: 'flats',
+    label: 'Levels and flats',
+    section: 'passes',
+    choices: [
+      { value: 'even', label: 'evened out between flats' },
+      { value: 'added', label: 'ap, one more at each flat' },
+      { value: 'over', label: 'ap, one more over each flat only' },
+      { value: 'none', label: 'ap, flats not looked at' },
+    ],
+  },
+  {
+    key: 'ae',
+    label: 'Side step, ae',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.45 DC: engagement angle arccos(1 - 2 ae/DC) = 84° (ISO 3002-3), below a half turn even in corners.',
+  },
+  {
+    key: 'pattern',
+    label: 'Lines',
+    section: 'passes',
+    choices: [
+      { value: 'auto', label: 'loops towards the wall' },
+      { value: 'inside-out', label: 'loops from the middle outward' },
+      { value: 'outside-in', label: 'loops from outside inward' },
+      { value: 'lines', label: 'straight, then a loop along the wall' },
+    ],
+    why: 'Towards the wall: islands are come to from outside, closed pockets are opened from their middle.',
+  },
+  {
+    key: 'angleDeg',
+    label: 'Lines at an angle of',
+    section: 'passes',
+    unit: '°',
+    onlyWhen: (values) => values['pattern'] === 'lines',
+  },
+  {
+    key: 'direction',
+    label: 'Milling',
+    section: 'passes',
+    choices: [
+      { value: 'climb', label: 'climb' },
+      { value: 'conventional', label: 'conventional' },
+      { value: 'shortest', label: 'whichever way is shorter' },
+    ],
+  },
+  {
+    key: 'order',
+    label: 'Areas',
+    section: 'passes',
+    choices: [
+      { value: 'depth', label: 'each to its depth' },
+      { value: 'level', label: 'all, level by level' },
+    ],
+  },
+  {
+    key: 'cornerRadius',
+    label: 'Inside corners of inner loops',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.05 DC: the machine keeps its feed. The loop along the wall follows the wall.',
+  },
+  {
+    key: 'entry',
+    label: 'Into closed steel',
+    section: 'travel',
+    choices: [
+      { value: 'helix', label: 'by helix' },
+      { value: 'ramp', label: 'by a ramp along the line' },
+      { value: 'plunge', label: 'straight down' },
+    ],
+  },
+  {
+    key: 'rampAngleDeg',
+    label: 'Angle going down',
+    section: 'travel',
+    unit: '°',
+    onlyWhen: (values) => values['entry'] !== 'plunge',
+  },
+  {
+    key: 'smallestOpening',
+    label: 'Smallest opening entered',
+    section: 'travel',
+    unit: 'mm',
+    why: '1.4 DC: a helix of 0.2 DC radius still leaves chips a way out (common practice).',
+  },
+  { key: 'leadRadius', label: 'Meet and leave loops by an arc of', section: 'travel', unit: 'mm' },
+  { key: 'lift', label: 'Lift on way back', section: 'travel', unit: 'mm' },
+];
+
+/** House values of levels for a tool. */
+export function levelHouse(tool: Tool): LevelValues {
+  const { DC } = tool.cutter;
+  return {
+    sideAllowance: 0.4,
+    floorAllowance: 0.3,
+    ap: round(0.125 * DC),
+    ae: round(0.45 * DC),
+    top: null,
+    bottom: null,
+    flats: 'even',
+    stairs: round(0.0625 * DC),
+    pattern: 'auto',
+    angleDeg: 0,
+    direction: 'climb',
+    order: 'depth',
+    cornerRadius: round(0.05 * DC),
+    entry: 'helix',
+    rampAngleDeg: 2,
+    smallestOpening: round(1.4 * DC),
+    leadRadius: round(0.1 * DC),
+    lift: 0.3,
+  };
+}
+
+const DIRECTION_WORDS = { climb: 'climb', conventional: 'conventional', shortest: 'whichever way is shorter' };
+
+/** The part of the sentence that tells of lines. */
+export function linesSentence(v: Pick<LevelValues, 'pattern' | 'angleDeg' | 'ae' | 'direction'>): string {
+  const lines =
+    v.pattern === 'lines'
+      ? `straight {pattern|lines} at {angleDeg|${v.angleDeg}°}, {ae|${v.ae} mm} apart`
+      : `{pattern|loops} {ae|${v.ae} mm} apart`;
+  return `${lines}, {direction|${DIRECTION_WORDS[v.direction]}}`;
+}
