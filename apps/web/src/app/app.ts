@@ -168,6 +168,7 @@ export class App {
     else if (event.key === '1') this.store.dispatch(PlanActions.lensChosen({ lens: 'part' }));
     else if (event.key === '2') this.store.dispatch(PlanActions.lensChosen({ lens: 'steel' }));
     else if (event.key === '3') this.store.dispatch(PlanActions.lensChosen({ lens: 'leftover' }));
+    else if (event.key === '4') this.store.dispatch(PlanActions.lensChosen({ lens: 'region' }));
     else if (event.key === 'r' || event.key === 'R') {
       const steps = this.job()?.steps.length ?? 0;
       if (steps > 0 && !this.work()) this.store.dispatch(PlanActions.workOut({ last: steps - 1 }));

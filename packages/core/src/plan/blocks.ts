@@ -35,3 +35,11 @@ export function outlineBlank(source: string, points: Point2[], part: Box, block:
 export function upToMicron(value: number): number {
   return Math.ceil(value * 1000 - 1e-3) / 1000;
 }
+
+/** A box's plan, counter-clockwise. */
+export const planOf = (b: Box): Point2[] => [
+  [b.minX, b.minY],
+  [b.maxX, b.minY],
+  [b.maxX, b.maxY],
+  [b.minX, b.maxY],
+];

@@ -261,6 +261,15 @@ export const jobSchema = z
           path: ['steps', i, 'assemblyId'],
           message: `Step ${i + 1} cuts with "${step.assemblyId}", which is not in the crib.`,
         });
+      for (const field of kindOf(step.kind)?.fields ?? []) {
+        const named = step.values[field.key];
+        if (field.assembly && typeof named === 'string' && !job.crib.assemblies.some((a) => a.id === named))
+          context.addIssue({
+            code: 'custom',
+            path: ['steps', i, 'values', field.key],
+            message: `Step ${i + 1} names "${named}", which is not in the crib.`,
+          });
+      }
     });
   });
 export type Job = z.infer<typeof jobSchema>;

@@ -1,4 +1,12 @@
-import { clampingStack, cutterProfile, holderProfile, shankProfile, type Tool, toolOf } from '../cutter/library';
+import {
+  clampingStack,
+  cutterProfile,
+  holderProfile,
+  shankProfile,
+  type Tool,
+  toolOf,
+  toolsOf,
+} from '../cutter/library';
 import { EsquisseError } from '../errors';
 import { type Box, translateBox } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
@@ -9,16 +17,18 @@ import { timesOf } from '../path/times';
 import type { Toolpath } from '../path/toolpath';
 import type { Limit } from '../region/bounds';
 import { standsOut } from '../stock/blank';
-import { blockMap, copyMap, type HeightMap } from '../stock/heightMap';
+import { copyMap, finerWindow, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
 import { type BandHistory, restoreBand } from '../stock/history';
 import { type Body, machineBand } from '../stock/machining';
 import { partTops } from '../stock/partTops';
+import { leastThreshold, type RestRegion } from '../stock/restRegion';
 import { TILE } from '../stock/sweep';
 import { kindOf } from '../strategy/registry';
-import type { LeftOut } from '../strategy/kind';
+import type { LeftOut, StepContext } from '../strategy/kind';
 import { type Crew, spansOf } from './crew';
 import { Fingerprint } from './fingerprint';
+import { type CutterRow, tryCutters } from './nextCutters';
 import { findingsOf, joinBands, removalRates, type StepFigures, travelFigures } from './findings';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
@@ -185,7 +195,15 @@ export class PlanSession {
       before = new Fingerprint()
         .add(before)
         .add(
-          JSON.stringify([step.kind, step.values, step.limits, cutBy(tool), job.setup.safeHeight, job.setup.machine]),
+          JSON.stringify([
+            step.kind,
+            step.values,
+            step.limits,
+            cutBy(tool),
+            namedIn(job, step),
+            job.setup.safeHeight,
+            job.setup.machine,
+          ]),
         )
         .toString();
       out.push(before);
@@ -246,26 +264,7 @@ export class PlanSession {
     window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
     cell: number,
   ): HeightMap {
-    const { x0, y0, cell: coarse, nx, ny, floor } = this.fullBlock;
-    const map = blockMap(
-      {
-        minX: Math.max(window.minX, x0),
-        minY: Math.max(window.minY, y0),
-        maxX: Math.min(window.maxX, x0 + nx * coarse),
-        maxY: Math.min(window.maxY, y0 + ny * coarse),
-        minZ: floor,
-        maxZ: this.topOfBlock(),
-      },
-      cell,
-    );
-    const { heights } = this.fullBlock;
-    for (let j = 0; j < map.ny; j++) {
-      const row = Math.min(ny - 1, Math.floor((map.y0 + (j + 0.5) * cell - y0) / coarse));
-      for (let i = 0; i < map.nx; i++) {
-        const column = Math.min(nx - 1, Math.floor((map.x0 + (i + 0.5) * cell - x0) / coarse));
-        map.heights[j * map.nx + i] = heights[row * nx + column]!;
-      }
-    }
+    const map = finerWindow(this.fullBlock, window, cell, this.topOfBlock());
     for (const step of job.steps) {
       const result = this.results.get(step.id);
       if (!result) throw new EsquisseError('job-invalid', `"${step.name}" is not worked out.`, step.id);
@@ -329,17 +328,7 @@ export class PlanSession {
     const tell = (what: string, from: number, to: number) => (share: number) =>
       onProgress({ stepId: step.id, what, share: from + (to - from) * share });
     tell('path', 0, 0.6)(0);
-    const context = {
-      part: this.machinedPart,
-      tool,
-      stock: before,
-      limits: step.limits.map((limit) => this.inWorkZero(limit)),
-      fixtures: this.fixtures,
-      leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
-      safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
-      crew,
-      progress: tell('path', 0, 0.6),
-    };
+    const context = this.contextOf(job, step, tool, earlier, crew, tell('path', 0, 0.6));
     const kept = await this.cache?.get(fingerprint);
     const planned = kept ?? (await kind.plan(context, kind.schema.parse(step.values)));
     if (!kept) await this.cache?.put(fingerprint, planned);
@@ -378,6 +367,79 @@ export class PlanSession {
         leftOut: planned.leftOut,
       },
     };
+  }
+
+  private contextOf(
+    job: Job,
+    step: Step,
+    tool: Tool,
+    earlier: StepResult | undefined,
+    crew: Crew,
+    progress: (share: number) => void,
+  ): StepContext {
+    return {
+      part: this.machinedPart,
+      tool,
+      stock: earlier?.after ?? this.fullBlock,
+      limits: step.limits.map((limit) => this.inWorkZero(limit)),
+      fixtures: this.fixtures,
+      leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
+      leftoverOf: (map) => this.leftoverOf(map, crew),
+      toolOf: (id) => toolOf(job.crib, id),
+      safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
+      crew,
+      progress,
+    };
+  }
+
+  /** The result before a step; none for the first. @throws EsquisseError `job-invalid` when it is not worked out as the job is */
+  private resultBefore(job: Job, index: number): StepResult | undefined {
+    if (index <= 0) return undefined;
+    if (!this.isFresh(job, index - 1))
+      throw new EsquisseError('job-invalid', `"${job.steps[index - 1]!.name}" before it is not worked out.`, 'steps');
+    return this.results.get(job.steps[index - 1]!.id);
+  }
+
+  /**
+   * Where a step would cut, of kinds that look for that themselves; undefined for others.
+   *
+   * @throws EsquisseError when the step before is not worked out, or the values lead nowhere
+   */
+  async regionOf(job: Job, stepId: string, crew: Crew): Promise<RestRegion | undefined> {
+    const index = job.steps.findIndex((s) => s.id === stepId);
+    const step = job.steps[index];
+    const kind = step && kindOf(step.kind);
+    const tool = step && toolOf(job.crib, step.assemblyId);
+    if (!kind?.region || !tool) return undefined;
+    const context = this.contextOf(job, step, tool, this.resultBefore(job, index), crew, () => undefined);
+    return kind.region(context, kind.schema.parse(step.values));
+  }
+
+  /**
+   * What each cutter of the crib that mills would take of the steel before place `index` of the plan, first roughly, then
+   * on more and more cells; `tell` gets all rows each time.
+   *
+   * @param allowance left by the step to come, mm
+   * @param threshold steel above the allowance that counts, mm; null: what is surely left
+   */
+  async nextCutters(
+    job: Job,
+    index: number,
+    allowance: number,
+    threshold: number | null,
+    crew: Crew,
+    tell: (rows: CutterRow[], isLast: boolean) => void,
+  ): Promise<void> {
+    const before = this.resultBefore(job, index);
+    const stock = before?.after ?? this.fullBlock;
+    const leftover = before?.leftover ?? (await this.leftoverOfBlock(crew));
+    await tryCutters(
+      this.machinedPart,
+      toolsOf(job.crib),
+      { stock, leftover, allowance, threshold: threshold ?? leastThreshold(stock.cell) },
+      crew,
+      tell,
+    );
   }
 
   private inWorkZero({ points, ...limit }: StepLimit): Limit {
@@ -425,6 +487,12 @@ export class PlanSession {
     );
     return found.flat();
   }
+}
+
+/** Cutters that a step's values name beside its own. */
+function namedIn(job: Job, step: Step) {
+  const fields = kindOf(step.kind)?.fields.filter((f) => f.assembly) ?? [];
+  return fields.map((f) => cutBy(toolOf(job.crib, String(step.values[f.key] ?? ''))));
 }
 
 /** What of a tool a result depends on. */

@@ -10,6 +10,7 @@ import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../r
 import type { HeightMap } from '../stock/heightMap';
 import { leftoverRows } from '../stock/leftover';
 import { type BandReport, type Body, machineBand, type Mishap } from '../stock/machining';
+import { lowerToReach, type Reached, reachedBy, type ReachInput } from '../stock/reach';
 import { type LevelLoops, levelLoops, type LevelLoopsInput } from '../strategy/levelRoughing/loops';
 import { type ScanInput, type ScanRun, scanLines } from '../strategy/parallelPasses/scan';
 import type { CancelFlag } from './crew';
@@ -26,6 +27,14 @@ export const TASKS = {
 
   levelLoops(input: LevelLoopsInput, cancel: CancelFlag): LevelLoops[] {
     return levelLoops(input, cancel);
+  },
+
+  lowerToReach(input: { map: HeightMap; spec: TipSurfaceSpec; rows: [number, number] }, cancel: CancelFlag): void {
+    lowerToReach(input.map, input.spec, input.rows, cancel);
+  },
+
+  reachedBy(input: ReachInput, cancel: CancelFlag): Reached {
+    return reachedBy(input, cancel);
   },
 
   scanLines(input: ScanInput, cancel: CancelFlag): ScanRun[] {

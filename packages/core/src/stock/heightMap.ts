@@ -68,3 +68,32 @@ export function highestWithin(map: HeightMap, x: number, y: number, radius: numb
   }
   return best > map.floor ? best : -Infinity;
 }
+
+/** A window of a map on cells of another size, each as high as the map there; what reaches beyond the map is left off. */
+export function finerWindow(
+  map: HeightMap,
+  window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
+  cell: number,
+  top: number,
+): HeightMap {
+  const { x0, y0, cell: coarse, nx, ny, floor, heights } = map;
+  const fine = blockMap(
+    {
+      minX: Math.max(window.minX, x0),
+      minY: Math.max(window.minY, y0),
+      maxX: Math.min(window.maxX, x0 + nx * coarse),
+      maxY: Math.min(window.maxY, y0 + ny * coarse),
+      minZ: floor,
+      maxZ: top,
+    },
+    cell,
+  );
+  for (let j = 0; j < fine.ny; j++) {
+    const row = Math.min(ny - 1, Math.floor((fine.y0 + (j + 0.5) * cell - y0) / coarse));
+    for (let i = 0; i < fine.nx; i++) {
+      const column = Math.min(nx - 1, Math.floor((fine.x0 + (i + 0.5) * cell - x0) / coarse));
+      fine.heights[j * fine.nx + i] = heights[row * nx + column]!;
+    }
+  }
+  return fine;
+}

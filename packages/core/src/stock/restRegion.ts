@@ -1,7 +1,19 @@
 import type { HeightMap } from './heightMap';
 
+/** What two steps' paths may be off, both counted: chords and left-out points of level curves, mm. */
+const PATHS_MM = 0.02;
+/** Share of a cell by which its steel may stand higher than beside its middle, on slopes that a roughing step leaves. */
+const CELL_SHARE = 0.35;
+
+/** Least thickness above the allowance that surely is left over, not rounding: from the paths' tolerances and the cell, mm. */
+export const leastThreshold = (cell: number): number => PATHS_MM + CELL_SHARE * cell;
+
 /** Where steel is thick enough to be cut again. */
 export interface RestRegion {
+  /** Steel that it was looked for in. */
+  stock: HeightMap;
+  /** Steel above the allowance that counts, mm. */
+  threshold: number;
   /** The steel where it is to be cut, -Infinity elsewhere. */
   map: HeightMap;
   /** mm² in plan. */
@@ -46,7 +58,7 @@ export function restRegion(
         for (let u = Math.max(0, i - reach); u <= Math.min(nx - 1, i + reach); u++)
           if ((u - i) ** 2 + (v - j) ** 2 <= reach * reach) kept[v * nx + u] = heights[v * nx + u]!;
     }
-  return { map: { ...stock, heights: kept }, area, volume };
+  return { stock, threshold, map: { ...stock, heights: kept }, area, volume };
 }
 
 /** Clears connected pieces (by sides) of fewer cells than `least`. */

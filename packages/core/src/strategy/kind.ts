@@ -5,6 +5,7 @@ import type { Toolpath } from '../path/toolpath';
 import type { Crew } from '../plan/crew';
 import type { Limit } from '../region/bounds';
 import type { HeightMap } from '../stock/heightMap';
+import type { RestRegion } from '../stock/restRegion';
 
 export type StepGroup = 'open up' | 'clean up' | 'even out' | 'finish' | 'prismatic';
 /** The folding parts of the step sheet that a value can stand in, in the order of a person's decisions. */
@@ -21,6 +22,8 @@ export interface Field {
   height?: true;
   /** When it matters, by the step's other values; always when left out. */
   onlyWhen?: (values: Readonly<Record<string, Value>>) => boolean;
+  /** The value names an assembly of the crib: its result depends on that too. */
+  assembly?: true;
   /** Words for the choices of a value that is one of a few. */
   choices?: readonly { value: string; label: string }[];
   /** Shown when the value is empty: what then holds. */
@@ -37,6 +40,10 @@ export interface StepContext {
   stock: HeightMap;
   /** Steel above the part along its normal before the step, for each cell of the stock, mm; NaN where there is no part. */
   leftover: () => Promise<Float32Array>;
+  /** The same for another state of the stock. */
+  leftoverOf: (map: HeightMap) => Promise<Float32Array>;
+  /** An assembly of the crib. */
+  toolOf: (assemblyId: string) => Tool | undefined;
   /** Where the step is held in plan. */
   limits: readonly Limit[];
   /** What holds the block: nothing of the tool may come near it. */
@@ -81,4 +88,6 @@ export interface StepKind<V extends Record<string, Value> = Record<string, Value
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
   plan: (context: StepContext, values: V) => Promise<StepPlan>;
+  /** Where the step would cut, for kinds that look for that themselves. */
+  region?: (context: StepContext, values: V) => Promise<RestRegion>;
 }

@@ -25,6 +25,7 @@ import { jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
 import { leftoverColour, rgb } from './palette';
 import { BenchScene, type ViewName } from './scene';
+import type { LimitLine } from './solids';
 
 /** A press that moves less than this is no drag, pixels. */
 const STILL_PIXELS = 4;
@@ -73,6 +74,7 @@ export class Bench {
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly scene = signal<BenchScene | undefined>(undefined);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly step = this.store.selectSignal(jobFeature.selectStep);
   private readonly ready = this.store.selectSignal(planFeature.selectReady);
   /** The part whatever the lens, where the piece itself is in question. */
   readonly partOnly = input(false);
@@ -123,8 +125,18 @@ export class Bench {
     ]);
   });
 
+  /** Where the chosen step is held in plan, in the frame of the work zero. */
+  private readonly limits = computed((): LimitLine[] => {
+    const [x, y] = this.zero();
+    return (this.step()?.limits ?? []).map(({ kind, points }) => ({
+      isClosed: kind === 'clear',
+      points: points.map(([u, v]) => [u - x, v - y]),
+    }));
+  });
+
   protected readonly caption = computed(() => {
     if (this.lens() === 'part') return 'part and block';
+    if (this.lensData.shown()?.isRegion) return 'where the chosen step would cut';
     const at = this.at();
     if (!at) return this.part() ? 'full block' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
@@ -194,6 +206,7 @@ export class Bench {
     const scene = this.scene();
     scene?.setBlock(this.block(), this.outline(), this.partOnly());
     scene?.setFixtures(this.part()?.fixtures ?? new Float64Array());
+    scene?.setLimits(this.limits(), this.block()?.maxZ ?? 0);
   }
 
   private pressed?: { x: number; y: number };
@@ -234,8 +247,10 @@ export class Bench {
     const graphite = rgb(palette.graphite);
     const raw = rgb(palette.graphiteSide);
     const top = this.block()?.maxZ ?? Infinity;
-    const { high } = shown;
+    const { high, isRegion } = shown;
+    const toCut = rgb(palette.verdigris);
     scene.setSteel(shown.steel, (height, value) => {
+      if (isRegion && value === 1) return toCut;
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
         return leftoverColour(value, high, GOUGE_MM);
       return height > top - RAW_MM ? raw : graphite;

@@ -28,7 +28,18 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { DrawnSteel } from '../engine/display';
 import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
-import { boxLines, cornerColours, lambert, pathLines, prismLines, spindleGlyph, toolSolids, zeroGlyph } from './solids';
+import {
+  boxLines,
+  cornerColours,
+  lambert,
+  pathLines,
+  prismLines,
+  spindleGlyph,
+  toolSolids,
+  zeroGlyph,
+  limitLine,
+  type LimitLine,
+} from './solids';
 import { type CellColour, steelGeometry } from './steelMesh';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
@@ -57,6 +68,7 @@ export class BenchScene {
   private readonly tool = new Group();
   private readonly glyphs = new Group();
   private readonly fixtures = new Group();
+  private readonly limits = new Group();
   private readonly lit = new Group();
   private readonly marks = new Group();
   private readonly light = new DirectionalLight(0xffffff, 1.9);
@@ -82,6 +94,7 @@ export class BenchScene {
       this.tool,
       this.glyphs,
       this.fixtures,
+      this.limits,
       this.lit,
       this.marks,
     );
@@ -94,7 +107,17 @@ export class BenchScene {
   dispose(): void {
     cancelAnimationFrame(this.pending);
     this.controls.dispose();
-    for (const group of [this.part, this.steel, this.path, this.tool, this.glyphs, this.fixtures, this.lit, this.marks])
+    for (const group of [
+      this.part,
+      this.steel,
+      this.path,
+      this.tool,
+      this.glyphs,
+      this.fixtures,
+      this.limits,
+      this.lit,
+      this.marks,
+    ])
       clear(group);
     this.renderer.dispose();
   }
@@ -237,6 +260,13 @@ export class BenchScene {
         new LineSegments(new EdgesGeometry(geometry, 20), new LineBasicMaterial({ color: this.palette.indigo })),
       );
     }
+    this.draw();
+  }
+
+  /** Where a step is held in plan, drawn at a height. */
+  setLimits(lines: readonly LimitLine[], z: number): void {
+    clear(this.limits);
+    for (const line of lines) this.limits.add(limitLine(line, z, this.palette));
     this.draw();
   }
 

@@ -9,6 +9,7 @@ import {
   LatheGeometry,
   LineBasicMaterial,
   LineDashedMaterial,
+  LineLoop,
   LineSegments,
   type Material,
   Mesh,
@@ -44,6 +45,22 @@ export function prismLines(outline: readonly (readonly [number, number])[], box:
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
   return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.55 }));
+}
+
+/** A limit in plan: an outline to stay within, or (closed) one to keep clear of. */
+export interface LimitLine {
+  isClosed: boolean;
+  points: [number, number][];
+}
+
+/** A limit as a line over the block: verdigris to stay within, sanguine to keep clear of. */
+export function limitLine({ isClosed, points }: LimitLine, z: number, palette: Palette): LineLoop {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points.flatMap(([x, y]) => [x, y, z])), 3));
+  const material = new LineBasicMaterial({ color: isClosed ? palette.sanguine : palette.verdigris, depthTest: false });
+  const line = new LineLoop(geometry, material);
+  line.renderOrder = 5;
+  return line;
 }
 
 /** The spindle's nose above the block, looking down: from where the tool comes. */

@@ -1,9 +1,11 @@
 import { Injectable, signal } from '@angular/core';
 import {
   CancelFlag,
+  type CutterRow,
   EsquisseError,
   type Job,
   type Picked,
+  type Point2,
   type Progress,
   type Release,
   type Survey,
@@ -11,7 +13,7 @@ import {
 } from '@esquisse/core';
 import { proxy, type Remote, transfer, wrap } from 'comlink';
 import type { DrawnSteel } from './display';
-import type { FileView, LeftoverView, Moment, PieceView, Planner, PlanState } from './planner';
+import type { FileView, LeftoverView, Moment, PieceView, Planner, PlanState, RegionView } from './planner';
 
 /** Helpers beside the planner: one a core, as the planner waits while they work. */
 const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
@@ -22,6 +24,7 @@ export class Engine {
   /** The piece as it lies on the machine. */
   readonly piece = signal<PieceView | undefined>(undefined);
   private readonly planner: Remote<Planner>;
+  private reader: Worker;
   private cancelFlag = new CancelFlag();
   private stopReading?: () => void;
   private readonly looking = new CancelFlag();
@@ -37,6 +40,16 @@ export class Engine {
       return channel.port2;
     });
     void this.planner.meet(transfer(ports, ports));
+    this.reader = this.startReader();
+  }
+
+  /** What reads mesh files: in a worker of its own, which a reading that is called off ends with. */
+  private startReader(): Worker {
+    const channel = new MessageChannel();
+    const reader = new Worker(new URL('./reader.worker', import.meta.url), { type: 'module' });
+    reader.postMessage({ port: channel.port1 }, [channel.port1]);
+    void this.planner.meetReader(transfer(channel.port2, [channel.port2]));
+    return reader;
   }
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it */
@@ -44,10 +57,11 @@ export class Engine {
     const stopped = new Promise<never>((_, reject) => {
       this.stopReading = () => {
         void this.planner.stopReading();
+        this.reader.terminate();
+        this.reader = this.startReader();
         reject(new EsquisseError('cancelled', 'Called off.'));
       };
     });
-    // a mesh that the planner reads to its end after a stop waits there under a ticket that nobody holds
     return Promise.race([this.planner.read(fileName, bytes, unit), stopped]).finally(
       () => (this.stopReading = undefined),
     );
@@ -67,6 +81,11 @@ export class Engine {
   /** What is meant by a place on a triangle of the part, in the laid frame. */
   pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
     return this.planner.pick(triangle, point, reach);
+  }
+
+  /** Outlines in plan of what lies under triangles of the part, in the laid frame, the largest first. */
+  outlines(triangles: readonly number[]): Promise<Point2[][]> {
+    return this.planner.outlines(triangles);
   }
 
   /** The part looked over. */
@@ -100,6 +119,20 @@ export class Engine {
   /** The steel at a moment as a file, in the frame of the part's file. */
   steelFile(moment: Moment, format: 'stl' | '3mf'): Promise<Uint8Array> {
     return this.planner.steelFile(moment, format);
+  }
+
+  /** Where a step would cut. @throws EsquisseError when the step before is not worked out, or nothing is left */
+  region(job: Job, stepId: string): Promise<RegionView> {
+    return this.planner.region(job, stepId, this.looking.cell);
+  }
+
+  /** What each cutter would take of the steel at a place of the plan, told better and better. */
+  nextCutters(
+    job: Job,
+    at: { index: number; allowance: number; threshold: number | null },
+    tell: (rows: CutterRow[], isLast: boolean) => void,
+  ): Promise<void> {
+    return this.planner.nextCutters(job, at, this.looking.cell, proxy(tell));
   }
 
   leftover(moment: Moment): Promise<LeftoverView> {

@@ -28,6 +28,10 @@ import {
   type Followed,
   followFaces,
   workZeroPoint,
+  formatOf,
+  outlinesUnder,
+  type Point2,
+  type CutterRow,
   type RevisionReport,
   type Vec3,
   type Surface,
@@ -42,13 +46,14 @@ import {
   writeThreeMf,
   type Box,
 } from '@esquisse/core';
-import { wrap } from 'comlink';
+import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
 import type { HelperApi } from './helper.worker';
 import { fileKey, keepMesh, keptMesh } from './meshCache';
 import { PieceFiles, type PieceMeshes } from './pieceFiles';
 import { type PartDrawing, partDrawing } from './partDrawing';
 import { pathCache } from './pathCache';
+import type { ReaderApi } from './reader.worker';
 import { readStepFile, stopStepReader } from './stepReader';
 
 /** What the page shows of a worked-out step. The path lies in shared memory. */
@@ -119,6 +124,14 @@ export interface LeftoverView {
   bins: number[];
 }
 
+/** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */
+export interface RegionView {
+  area: number;
+  volume: number;
+  threshold: number;
+  steel: DrawnSteel;
+}
+
 const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
 const MOST_TERRACES = 120_000;
@@ -127,6 +140,7 @@ const MOST_TERRACES = 120_000;
 export class Planner {
   private readonly session = new PlanSession(pathCache);
   private helpers: Caller[] = [];
+  private reader?: Remote<ReaderApi>;
   private job?: Job;
   /** Job whose piece is laid. */
   private laidJob?: string;
@@ -144,12 +158,20 @@ export class Planner {
     });
   }
 
+  /** Takes the channel to what reads mesh files. */
+  meetReader(port: MessagePort): void {
+    this.reader = wrap<ReaderApi>(port);
+  }
+
   /** Reads a part's file, or finds its mesh from an earlier visit. @throws EsquisseError with what is wrong with it */
   async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
     const key = fileKey(fileName, bytes, unit);
     let read = await keptMesh(key);
     if (!read) {
-      read = await readPart(fileName, bytes, unit, readStepFile);
+      read =
+        formatOf(fileName).id === 'step'
+          ? await readPart(fileName, bytes, unit, readStepFile)
+          : await this.reader!.read(fileName, bytes, unit);
       await keepMesh(key, read);
     }
     return {
@@ -238,6 +260,12 @@ export class Planner {
     return pickAt(looked.surface, faceOf, holes, triangle, point, reach);
   }
 
+  /** Outlines in plan of what lies under triangles of the part, in the laid frame. */
+  async outlines(triangles: readonly number[]): Promise<Point2[][]> {
+    await this.surveyed();
+    return outlinesUnder(this.survey!.mesh, triangles);
+  }
+
   /** Height of the work zero in the laid frame, mm. */
   private zeroHeight(): number {
     const boxes = this.boxes();
@@ -313,6 +341,26 @@ export class Planner {
     const high = Math.max(0.02, Math.min(figures.largest, figures.p99 * 1.15));
     const low = figures.gouge > 0 ? -Math.min(figures.gouge, high) : 0;
     return { steel: drawn(this.mapAt(moment), field), figures, low, high, bins: histogram(field, low, high, BINS) };
+  }
+
+  /** Where a step would cut, in the job as it is now. */
+  async region(job: Job, stepId: string, cancel: Int32Array): Promise<RegionView> {
+    this.refuseOther(job);
+    const found = await this.session.regionOf(job, stepId, this.crew(cancel));
+    if (!found) throw new EsquisseError('job-invalid', 'This kind of step does not look for a region.', stepId);
+    const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
+    const { area, volume, threshold } = found;
+    return { area, volume, threshold, steel: drawn(found.stock, field) };
+  }
+
+  nextCutters(
+    job: Job,
+    at: { index: number; allowance: number; threshold: number | null },
+    cancel: Int32Array,
+    tell: (rows: CutterRow[], isLast: boolean) => void,
+  ): Promise<void> {
+    this.refuseOther(job);
+    return this.session.nextCutters(job, at.index, at.allowance, at.threshold, this.crew(cancel), tell);
   }
 
   /** The piece of one job is never cut by the steps of another, however their openings crossed. */

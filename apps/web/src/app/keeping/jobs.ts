@@ -15,6 +15,7 @@ import {
   parseJob,
   parseJson,
   type Point2,
+  type StepLimit,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -166,15 +167,34 @@ export class Jobs {
       const job = this.job();
       const part = this.engine.piece()?.boxes.part;
       if (!job || !part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
-      const [outline] = readOutlines(file.name, await file.text());
-      const box = boxOfPositions(outline!.points.flatMap(([x, y]) => [x, y, 0]));
-      const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
-      const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
+      const points = this.laidOutline(file.name, await file.text());
       const block = blockBox(job, this.engine.piece()!.boxes);
-      const points = outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
       const next = parseJob({ ...job, blank: outlineBlank(file.name, points, part, block) }, 'The job');
       this.store.dispatch(JobActions.changed({ job: next }));
     });
+  }
+
+  /** Holds a step within the outline of a drawing, whose middle is laid on the part's. */
+  importLimit(file: File, stepId: string): Promise<void> {
+    return this.guarded(async () => {
+      const job = this.job();
+      if (!job) return;
+      const points = this.laidOutline(file.name, await file.text());
+      const limit: StepLimit = { kind: 'within', source: file.name, points, side: 'on', offset: 0 };
+      const steps = job.steps.map((s) => (s.id === stepId ? { ...s, limits: [...s.limits, limit] } : s));
+      this.store.dispatch(JobActions.changed({ job: parseJob({ ...job, steps }, 'The job') }));
+    });
+  }
+
+  /** The largest outline of a drawing, its middle laid on the part's. */
+  private laidOutline(fileName: string, text: string): Point2[] {
+    const part = this.engine.piece()?.boxes.part;
+    if (!part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
+    const [outline] = readOutlines(fileName, text);
+    const box = boxOfPositions(outline!.points.flatMap(([x, y]) => [x, y, 0]));
+    const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
+    const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
+    return outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
   }
 
   private async read(file: File, unit: 'mm' | 'in'): Promise<{ bytes: Uint8Array; ticket: number }> {

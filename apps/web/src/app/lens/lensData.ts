@@ -6,11 +6,14 @@ import { Engine } from '../engine/engine';
 import type { LeftoverView, Moment } from '../engine/planner';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
+import { RegionLook } from './regionLook';
 
 /** What the bench draws: steel, and with the leftover lens the value at which its ramp ends, mm. */
 export interface Shown {
   steel: DrawnSteel;
   high?: number;
+  /** The field tells where the chosen step would cut. */
+  isRegion?: boolean;
 }
 
 /** Fetches what the lens shows at the playhead; while one answer is under way only the newest wish waits. */
@@ -23,6 +26,7 @@ export class LensData {
   private readonly ready = this.store.selectSignal(planFeature.selectReady);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly blank = this.store.selectSignal(jobFeature.selectJob);
+  private readonly region = inject(RegionLook);
   private busy = false;
   private waiting?: { lens: Lens; moment: Moment };
 
@@ -38,6 +42,11 @@ export class LensData {
         this.shown.set(undefined);
         this.leftover.set(undefined);
         return;
+      }
+      if (wish.lens === 'region') {
+        const region = this.region.view();
+        if (region) untracked(() => this.shown.set({ steel: region.steel, isRegion: true }));
+        if (region) return;
       }
       if (wish.lens !== 'part') untracked(() => this.ask(wish));
     });

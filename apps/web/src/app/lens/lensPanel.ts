@@ -8,11 +8,13 @@ import { LensChoice } from '../shared/lensChoice';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
+import { RegionLook } from './regionLook';
 
 const LENSES: { id: Lens; name: string; key: string }[] = [
   { id: 'part', name: 'Part', key: '1' },
   { id: 'steel', name: 'Steel', key: '2' },
   { id: 'leftover', name: 'Leftover', key: '3' },
+  { id: 'region', name: 'Region of the step', key: '4' },
 ];
 const WIDTH = 104;
 const ROW = 12;
@@ -54,6 +56,26 @@ const ROW = 12;
       <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
       <button class="plain save" data-testid="save-steel" (click)="save('stl')">save this steel as STL</button>
       <button class="plain save" data-testid="save-steel-3mf" (click)="save('3mf')">save it as 3MF</button>
+    } @else if (lens() === 'region') {
+      @if (region.view(); as r) {
+        <p class="pencil note">Verdigris is where the chosen step would cut: steel above its threshold.</p>
+        <dl class="figures">
+          <div class="row">
+            <dt>area</dt>
+            <dd class="number">{{ mm(r.area / 100, 2) }} <span class="unit">cm²</span></dd>
+          </div>
+          <div class="row">
+            <dt>volume</dt>
+            <dd class="number">{{ mm(r.volume / 1000, 3) }} <span class="unit">cm³</span></dd>
+          </div>
+        </dl>
+      } @else {
+        <p class="pencil note">
+          {{
+            region.has() ? region.problem() || 'Looking for it …' : 'The chosen step cuts wherever its limits let it.'
+          }}
+        </p>
+      }
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
@@ -63,6 +85,8 @@ export class LensPanel {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
+  protected readonly region = inject(RegionLook);
+  protected readonly mm = mm;
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
   protected readonly view = inject(LensData).leftover;

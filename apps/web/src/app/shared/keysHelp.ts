@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, output } from '@angular/core';
 
 const KEYS = [
-  ['1 2 3', 'lens: part, steel, leftover'],
+  ['1 2 3 4', 'lens: part, steel, leftover, region of the step'],
   ['Space', 'play, stop'],
   [', .', 'one motion back, on'],
   ['; \u2019', 'one step back, on'],

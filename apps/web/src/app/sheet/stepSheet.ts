@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
 import {
   CUTTER_WORDS,
   cutterSymbols,
@@ -15,6 +15,8 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { mm } from '../shared/numbers';
+import { RegionLook } from '../lens/regionLook';
+import { NextCutters } from '../strip/nextCutters';
 import { Silhouette } from '../shared/silhouette';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
@@ -23,6 +25,7 @@ import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { StepFindings } from './stepFindings';
+import { StepLimits } from './stepLimits';
 
 const SECTIONS: { id: SheetSection; name: string }[] = [
   { id: 'aim', name: 'Aim' },
@@ -39,7 +42,7 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [Silhouette, StepFindings, ValueField],
+  imports: [NextCutters, Silhouette, StepFindings, StepLimits, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
@@ -93,6 +96,25 @@ interface Piece {
                   <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
                 </div>
               </div>
+              @if (region.has()) {
+                <button
+                  class="plain compare"
+                  [attr.aria-expanded]="comparing()"
+                  data-testid="compare"
+                  (click)="comparing.set(!comparing())"
+                >
+                  {{ comparing() ? 'close the comparison' : 'which cutter?' }}
+                </button>
+                @if (comparing()) {
+                  <esq-next-cutters
+                    [index]="index()"
+                    [allowance]="allowance()"
+                    [threshold]="threshold()"
+                    [chosen]="s.assemblyId"
+                    (choose)="changeAssembly($event)"
+                  />
+                }
+              }
               @if (load(); as l) {
                 <div class="row pencil" data-testid="load">
                   <span>φ, power, bending</span
@@ -136,6 +158,23 @@ interface Piece {
                     }
                   </select>
                 </div>
+              } @else if (f.assembly) {
+                <div class="row">
+                  <label [for]="'assembly-' + f.key">{{ f.label }}</label>
+                  <select
+                    class="value"
+                    [id]="'assembly-' + f.key"
+                    [attr.data-key]="f.key"
+                    (change)="change(f.key, $any($event.target).value || null)"
+                  >
+                    <option value="" [selected]="s.values[f.key] === null">{{ f.whenEmpty }}</option>
+                    @for (t of tools(); track t.id) {
+                      <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.values[f.key]">
+                        as after {{ t.title }}
+                      </option>
+                    }
+                  </select>
+                </div>
               } @else {
                 <esq-value-field
                   [label]="f.label"
@@ -154,6 +193,19 @@ interface Piece {
                   (offered)="keepHouse(f.key, $event)"
                 />
               }
+            }
+            @if (section.id === 'limits') {
+              @if (region.has()) {
+                <div class="row pencil" data-testid="region" aria-live="polite">
+                  @if (region.view(); as r) {
+                    <span>Region, thicker than {{ mm(r.threshold, 3) }} mm</span
+                    ><span class="number">{{ mm(r.area / 100, 2) }} cm², {{ mm(r.volume / 1000, 3) }} cm³</span>
+                  } @else {
+                    <span>{{ region.problem() || 'Looking for the region …' }}</span>
+                  }
+                </div>
+              }
+              <esq-step-limits />
             }
             @if (section.id === 'passes' && sideStep(); as step) {
               <div class="row pencil">
@@ -195,6 +247,17 @@ export class StepSheet {
   protected readonly work = this.store.selectSignal(planFeature.selectWork);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  protected readonly region = inject(RegionLook);
+  protected readonly comparing = signal(false);
+  protected readonly index = computed(() => this.editor.job()?.steps.findIndex((s) => s.id === this.step()?.id) ?? 0);
+  /** What the comparison of cutters takes from the step's values. */
+  protected readonly allowance = computed(() =>
+    Math.max(...['sideAllowance', 'floorAllowance'].map((key) => Number(this.step()?.values[key] ?? 0))),
+  );
+  protected readonly threshold = computed(() => {
+    const threshold = this.step()?.values['threshold'];
+    return typeof threshold === 'number' ? threshold : null;
+  });
   protected readonly mm = mm;
 
   protected readonly tool = computed(() => {
@@ -224,7 +287,12 @@ export class StepSheet {
   protected readonly figures = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id)?.figures);
   protected readonly isFresh = computed(() => this.fresh().includes(this.step()?.id ?? ''));
   protected readonly sections = computed(() =>
-    SECTIONS.map((s) => ({ ...s, fields: (this.kind()?.fields ?? []).filter((f) => f.section === s.id) })),
+    SECTIONS.map((s) => ({
+      ...s,
+      fields: (this.kind()?.fields ?? []).filter(
+        (f) => f.section === s.id && (f.onlyWhen?.(this.step()?.values ?? {}) ?? true),
+      ),
+    })),
   );
   protected readonly tools = computed(() => {
     const job = this.editor.job();

@@ -21,15 +21,19 @@ export function withValue(job: Job, id: string, key: string, value: Value): Job 
   return { ...job, steps: job.steps.map((s) => (s.id === id ? { ...s, values: { ...s.values, [key]: value } } : s)) };
 }
 
-/** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it. */
+/** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it, or a given one. */
 export function withNewStep(
   job: Job,
   kindId: string,
   after: string | null,
   shop: HouseValues = {},
+  assemblyId?: string,
 ): { job: Job; stepId: string } | undefined {
   const kind = kindOf(kindId);
-  const tool = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!).find((t) => kind && !kind.refuses(t));
+  const tool = job.crib.assemblies
+    .filter((a) => assemblyId === undefined || a.id === assemblyId)
+    .map((a) => toolOf(job.crib, a.id)!)
+    .find((t) => kind && !kind.refuses(t));
   if (!kind || !tool) return undefined;
   const stepId = freeId(
     's',

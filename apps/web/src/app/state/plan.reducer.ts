@@ -3,7 +3,7 @@ import { createActionGroup, createFeature, createReducer, createSelector, emptyP
 import type { Moment, PlanState, StepSummary } from '../engine/planner';
 import { JobActions } from './job.reducer';
 
-export type Lens = 'part' | 'steel' | 'leftover';
+export type Lens = 'part' | 'steel' | 'leftover' | 'region';
 
 /** Work that is going on: what, how far (0 to 1). */
 export interface Work {

@@ -8,7 +8,7 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
-import { type Job, kindOf, STEP_KINDS, toolOf, cutterTitle } from '@esquisse/core';
+import { type Job, kindOf, toolOf, cutterTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
 import { House } from '../keeping/house';
@@ -18,6 +18,7 @@ import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
+import { StepChooser } from './stepChooser';
 
 /** Tints by which steps of the same cutter are told, in the order of first use. */
 const TINTS = ['#6c7682', '#2e7d74', '#3c4c86', '#8c6a3f', '#7a4a5e', '#56703f'];
@@ -41,6 +42,7 @@ interface Block {
 /** The time line: one block a step, as wide as the time it takes; also the scrubber. */
 @Component({
   selector: 'esq-run-strip',
+  imports: [StepChooser],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './runStrip.scss',
   template: `
@@ -109,17 +111,7 @@ interface Block {
       />
     </div>
     @if (choosing()) {
-      <div class="chooser" role="menu" aria-label="Kind of step">
-        @for (group of groups(); track group.name) {
-          <h3 class="pencil">{{ group.name }}</h3>
-          @for (k of group.kinds; track k.id) {
-            <button role="menuitem" class="plain" (click)="add(k.id)" [attr.data-testid]="'add-' + k.id">
-              <b>{{ k.name }}</b> <span class="pencil">{{ k.about }}</span>
-            </button>
-          }
-        }
-        <button role="menuitem" class="plain pencil" (click)="choosing.set(false)">close</button>
-      </div>
+      <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="choosing.set(false)" />
     }
     <div class="transport">
       <button class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
@@ -165,9 +157,11 @@ export class RunStrip {
   protected readonly choosing = signal(false);
   protected dragged = '';
 
-  protected readonly groups = computed(() => {
-    const names = [...new Set(STEP_KINDS.map((k) => k.group))];
-    return names.map((name) => ({ name, kinds: STEP_KINDS.filter((k) => k.group === name) }));
+  /** Where a new step would come: behind the chosen one. */
+  protected readonly place = computed(() => {
+    const steps = this.editor.job()?.steps ?? [];
+    const chosen = steps.findIndex((s) => s.id === this.selected());
+    return chosen < 0 ? steps.length : chosen + 1;
   });
 
   protected readonly blocks = computed((): Block[] => {
@@ -253,11 +247,11 @@ export class RunStrip {
     this.choosing.update((on) => !on);
   }
 
-  protected add(kindId: string): void {
+  protected add({ kind: kindId, assemblyId }: { kind: string; assemblyId?: string }): void {
     this.choosing.set(false);
     const job = this.editor.job();
     const after = this.selected() ?? job?.steps[job.steps.length - 1]?.id ?? null;
-    const made = job && withNewStep(job, kindId, after, this.house.steps());
+    const made = job && withNewStep(job, kindId, after, this.house.steps(), assemblyId);
     if (made) this.editor.change(() => made.job, made.stepId);
     else
       this.store.dispatch(

@@ -121,18 +121,19 @@ class LoopMaker {
     const { input } = this;
     const { stairs: thickest } = input;
     if (thickest === null) return [];
-    const stairs = new Stairs(input.grid, wall, z);
+    const stairs = new Stairs(input.grid, wall, { z, above });
     return betweenLevels(z, above, thickest).flatMap(({ z: at, stair }) => {
       this.cancel?.check();
       const steel = new SteelAtLevel(input.steel, at, input.radius);
       if (!steel.any) return [];
-      const stands = (x: number, y: number): boolean => stairs.over(x, y) && steel.at(x, y);
-      const border = this.wallAt(at, (x, y) => stairs.over(x, y) && steel.at(x, y, NEAR_MM));
+      const thick = (x: number, y: number): boolean => stairs.mayBeThick(x, y, stair, thickest);
+      const stands = (x: number, y: number): boolean => thick(x, y) && steel.at(x, y);
+      const border = this.wallAt(at, (x, y) => thick(x, y) && steel.at(x, y, NEAR_MM));
       const nests = this.nests(border, {
         parts: (loop, ring) =>
           partsOf(
             loop,
-            (x, y) => stands(x, y) && (ring > 0 || stairs.thickness(x, y, at, stair) > thickest),
+            (x, y) => stands(x, y) && (ring > 0 || stairs.isThick(x, y, at, stair, thickest)),
             input.radius,
           ),
         meets: (region) => [region.outer, ...region.holes].some((line) => some(line, stands)),

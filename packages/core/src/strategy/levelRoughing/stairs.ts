@@ -1,8 +1,11 @@
+import { squaredDistances } from '../../geometry/distanceTransform';
 import { nearestOn, type Polygon } from '../../geometry/polygon';
 import type { TipGrid } from '../../region/tipSurface';
 
 /** More levels than this are not put between two, however fine the stairs are to be. */
 const MOST_BETWEEN = 64;
+/** Steps of the grid by which distances between its nodes may be too short. */
+const SLACK_STEPS = 2 * Math.SQRT2;
 
 /** A height between two levels, and the height of the stair that it divides, mm. */
 export interface Between {
@@ -33,29 +36,60 @@ export const stairThickness = (height: number, run: number): number => (height *
 
 /** The stairs that a level left below the one above it, seen from a height in between. */
 export class Stairs {
+  /** Squared distances to what the level reached, and to what is too high for the level above, in steps of the grid. */
+  private readonly low2: Float32Array;
+  private readonly high2: Float32Array;
+
   /**
    * @param wall borders of what is closed to the axis at the level, on whose upper side the stairs lie
+   * @param level height of the level, and of the one above it, mm
    */
   constructor(
     private readonly grid: TipGrid,
     private readonly wall: readonly Polygon[],
-    private readonly z: number,
-  ) {}
+    private readonly level: { z: number; above: number },
+  ) {
+    const { z, nx, ny } = grid;
+    const low = new Uint8Array(nx * ny);
+    const high = new Uint8Array(nx * ny);
+    for (let o = 0; o < low.length; o++) {
+      low[o] = z[o]! <= level.z ? 1 : 0;
+      high[o] = z[o]! > level.above ? 1 : 0;
+    }
+    this.low2 = squaredDistances(low, nx, ny);
+    this.high2 = squaredDistances(high, nx, ny);
+  }
 
-  /** Whether the axis there stands over what the level could not reach; never no where it does. */
-  over(x: number, y: number): boolean {
+  /**
+   * Whether the axis there stands over what the level could not reach, and a stair of height `stair` may be thicker than
+   * `thickest` there; never no where it is.
+   */
+  mayBeThick(x: number, y: number, stair: number, thickest: number): boolean {
     const { x0, y0, step, nx, ny, z } = this.grid;
     const i = Math.floor((x - x0) / step);
     const j = Math.floor((y - y0) / step);
     if (i < 0 || j < 0 || i + 1 >= nx || j + 1 >= ny) return false;
     const o = j * nx + i;
-    return Math.max(z[o]!, z[o + 1]!, z[o + nx]!, z[o + nx + 1]!) > this.z;
+    if (Math.max(z[o]!, z[o + 1]!, z[o + nx]!, z[o + nx + 1]!) <= this.level.z) return false;
+    if (stair <= thickest) return false;
+    const cos = thickest / stair;
+    const run = ((this.level.above - this.level.z) * cos) / Math.sqrt(1 - cos * cos);
+    // from the node, which is up to a diagonal away, to nodes that are up to a step beyond the borders
+    return (Math.sqrt(this.low2[o]!) + Math.sqrt(this.high2[o]!) + SLACK_STEPS) * step > run;
   }
 
-  /** Thickness of a stair of height `stair` at a place of the border at height `at`, from how the wall leans below it, mm. */
-  thickness(x: number, y: number, at: number, stair: number): number {
+  /** Whether a stair of height `stair` is thicker than `thickest` at a place of the border at height `at`. */
+  isThick(x: number, y: number, at: number, stair: number, thickest: number): boolean {
+    const thickness = (run: number): number => stairThickness(stair, (run * stair) / (at - this.level.z));
+    const { x0, y0, step, nx } = this.grid;
+    const o = Math.floor((y - y0) / step) * nx + Math.floor((x - x0) / step);
+    // mostly the grid's own distance will do
+    const about = Math.sqrt(this.low2[o]!) * step;
+    const slack = SLACK_STEPS * step;
+    if (about > slack && thickness(about - slack) > thickest) return true;
+    if (thickness(about + slack) <= thickest) return false;
     let run = Infinity;
     for (const ring of this.wall) run = Math.min(run, nearestOn(ring, x, y, true).distance);
-    return run === Infinity ? stair : stairThickness(stair, (run * stair) / (at - this.z));
+    return (run === Infinity ? stair : thickness(run)) > thickest;
   }
 }

@@ -39,7 +39,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
   {
     key: 'stairs',
-    label: 'Stairs on slopes below',
+    label: 'Stairs thinner than',
     section: 'aim',
     unit: 'mm',
     whenEmpty: 'as the levels leave them',

@@ -1,27 +1,44 @@
 import { z } from 'zod';
+import { cutterProfile, refusesMilling } from '../../cutter/library';
 import { EsquisseError } from '../../errors';
-import { restRegion } from '../../stock/restRegion';
+import { spansOf } from '../../plan/crew';
+import { copyMap, type HeightMap } from '../../stock/heightMap';
+import { leastThreshold, type RestRegion, restRegion } from '../../stock/restRegion';
 import type { Field, StepContext, StepKind, StepPlan } from '../kind';
 import { levelRoughing } from '../levelRoughing';
 import { planLevels } from '../levelRoughing/plan';
 import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
 
+const REACH_SPANS = 24;
+
 const valuesSchema = levelSchema.extend({
-  threshold: z.number().min(0.005).max(50),
+  /** Steel more than this above the allowance is cut, mm; null: {@link leastThreshold}. */
+  threshold: z.number().min(0.005).max(50).nullable(),
   grow: z.number().min(0).max(50),
   smallestArea: z.number().min(0).max(10_000),
+  /** Assembly after which the steel is taken to be; null: the steel as it is. */
+  after: z.string().max(60).nullable().default(null),
+  /** What that one left on walls and floors, mm. */
+  afterSide: z.number().min(0).max(20).default(0.4),
+  afterFloor: z.number().min(0).max(20).default(0.3),
 });
 type Values = z.infer<typeof valuesSchema>;
 
 const round = (value: number): number => Math.round(value * 1000) / 1000;
 
+const isAfter = (values: Readonly<Record<string, unknown>>): boolean => values['after'] !== null;
+
 const OWN_FIELDS: Field[] = [
+  { key: 'after', label: 'Steel', section: 'limits', assembly: true, whenEmpty: 'as it is' },
+  { key: 'afterSide', label: 'It left on walls', section: 'limits', unit: 'mm', onlyWhen: isAfter },
+  { key: 'afterFloor', label: 'It left on floors', section: 'limits', unit: 'mm', onlyWhen: isAfter },
   {
     key: 'threshold',
-    label: 'Only where more is left, above the allowance',
+    label: 'Where more is left than',
     section: 'limits',
     unit: 'mm',
-    why: 'The allowance is taken off first. 0.1 mm: tolerances of two roughing steps and a share of the stock cell (common practice).',
+    whenEmpty: 'what is surely left',
+    why: 'Above the allowance, which is taken off first. Empty: 0.02 mm for the paths of both steps and 0.35 of a cell of the stock.',
   },
   { key: 'grow', label: 'Region wider by', section: 'limits', unit: 'mm' },
   { key: 'smallestArea', label: 'Pieces left out below, mm²', section: 'limits' },
@@ -34,35 +51,62 @@ export const restRoughing: StepKind<Values> = {
   about: 'Level by level, only where earlier steps left more steel than a threshold above the allowance.',
   schema: valuesSchema,
   fields: [...LEVEL_FIELDS, ...OWN_FIELDS],
-  refuses: levelRoughing.refuses,
+  refuses: (tool) => refusesMilling(tool.cutter),
   house: (tool) => ({
     ...levelHouse(tool),
-    threshold: 0.1,
+    threshold: null,
     grow: round(0.1 * tool.cutter.DC),
     smallestArea: 1,
+    after: null,
+    afterSide: 0.4,
+    afterFloor: 0.3,
   }),
   sentence: (v, tool) =>
-    `Clears with {assemblyId|${tool}} only what stands more than {threshold|${v.threshold} mm} above the allowance of ` +
-    `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}, in {ap|${v.ap} mm} levels, ` +
-    `${linesSentence(v)}.`,
+    `Clears with {assemblyId|${tool}} only what stands more than ` +
+    `${v.threshold === null ? '{threshold|can be told}' : `{threshold|${v.threshold} mm}`} above the allowance of ` +
+    `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}` +
+    `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
   leaves: levelRoughing.leaves,
   plan,
+  region,
 };
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {
-  const region = restRegion(
-    context.stock,
-    await context.leftover(),
-    Math.max(values.sideAllowance, values.floorAllowance),
-    values.threshold,
-    values.grow,
-    values.smallestArea,
-  );
-  if (region.area === 0)
+  const found = await region(context, values);
+  if (found.area === 0)
     throw new EsquisseError(
       'step-impossible',
-      `Nowhere does more than ${values.threshold} mm stand above the allowance: there is nothing left for this step. Lower the threshold or remove the step.`,
+      `Nowhere does more than ${found.threshold.toFixed(3)} mm stand above the allowance: there is nothing left for this step. Lower the threshold or remove the step.`,
       'threshold',
     );
-  return planLevels(context, values, region.map);
+  return planLevels({ ...context, stock: found.stock }, values, found.map);
+}
+
+/** Where too much is left, in the steel as it is or as an earlier cutter would have left it. */
+async function region(context: StepContext, values: Values): Promise<RestRegion> {
+  const threshold = values.threshold ?? leastThreshold(context.stock.cell);
+  const stock = values.after === null ? context.stock : await steelAfter(context, values, values.after);
+  const leftover = values.after === null ? await context.leftover() : await context.leftoverOf(stock);
+  const allowance = Math.max(values.sideAllowance, values.floorAllowance);
+  return restRegion(stock, leftover, allowance, threshold, values.grow, values.smallestArea);
+}
+
+/** The steel before the step, lowered to what a named cutter could have left. */
+async function steelAfter(context: StepContext, values: Values, assemblyId: string): Promise<HeightMap> {
+  const tool = context.toolOf(assemblyId);
+  const refused = tool ? refusesMilling(tool.cutter) : 'It is not in the crib any more.';
+  if (!tool || refused)
+    throw new EsquisseError('step-impossible', `The earlier cutter cannot be one that roughed: ${refused}`, 'after');
+  const map = copyMap(context.stock);
+  const spec = {
+    mesh: context.part,
+    piece: cutterProfile(tool.cutter),
+    side: values.afterSide,
+    floor: values.afterFloor,
+  };
+  await context.crew.all(
+    'lowerToReach',
+    spansOf(map.ny, REACH_SPANS).map((rows) => ({ map, spec, rows })),
+  );
+  return map;
 }

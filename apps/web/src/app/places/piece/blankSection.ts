@@ -2,10 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import {
   type Blank,
   blockBox,
-  type Box,
   outlineArea,
   outlineBlank,
-  type Point2,
+  planOf,
   sizeOf,
   standardBlock,
   upToMicron,
@@ -57,13 +56,6 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
   ],
   body: [['allowance', 'Allowance all round']],
 };
-
-const planOf = (b: Box): Point2[] => [
-  [b.minX, b.minY],
-  [b.maxX, b.minY],
-  [b.maxX, b.maxY],
-  [b.minX, b.maxY],
-];
 
 /** What steel the work begins with. */
 @Component({

@@ -1,90 +1,111 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
 import {
   blockBox,
+  EsquisseError,
   kindOf,
   layWithX,
   layWithZ,
   type Measure,
+  messageOf,
   middleBetween,
   outlineBlank,
   pickTitle,
   type Setup,
+  type StepLimit,
   unlaid,
   type Vec3,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { mm } from '../../shared/numbers';
-import { withValue } from '../../state/edit';
+import { withStep, withValue } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
 import { PlanActions } from '../../state/plan.reducer';
 import { PieceLook } from './pieceLook';
+
+/** Outlines of one place taken as limits at most. */
+const MOST_OUTLINES = 20;
 
 /** What was pointed at on the bench: its figures, and what can be made of it. */
 @Component({
   selector: 'esq-pick-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    @if (look.litHeight() !== undefined) {
-      <div class="card" role="region" aria-label="Height">
-        <p>
-          Place at <b class="mono">{{ heightText() }}</b> mm
-        </p>
-        <div class="deeds">
-          @for (limit of limits(); track limit.key) {
-            <button class="press" (click)="limitHere(limit.key)">{{ limit.label }} of "{{ step()!.name }}"</button>
-          } @empty {
-            <span class="pencil">No step takes a height yet.</span>
-          }
-          <button class="plain" (click)="look.clear()">done</button>
-        </div>
-      </div>
-    }
-    @if (look.picks().length > 0) {
-      <div class="card" role="region" aria-label="Picked">
-        @for (p of look.picks(); track $index; let k = $index) {
+    <div class="cards">
+      @if (look.litHeight() !== undefined) {
+        <div class="card" role="region" aria-label="Height">
           <p>
-            <b class="mono">{{ k + 1 }}</b> {{ title(p) }}
+            Place at <b class="mono">{{ heightText() }}</b> mm
           </p>
-        }
-        @for (group of look.measures(); track group.title) {
-          @for (m of group.rows; track m.label) {
-            <button class="measure" title="Copy" (click)="copy(m)" [attr.data-testid]="'measure-' + m.label">
-              <span class="pencil">{{ group.title }} {{ m.label }}</span>
-              <span class="number"
-                >{{ figure(m) }} <span class="unit">{{ m.unit }}</span></span
-              >
-            </button>
-          }
-        }
-        <div class="deeds">
-          @if (up()) {
-            <button class="press" (click)="zUp()">Z out of it</button>
-          }
-          @if (alongX()) {
-            <button class="press" (click)="xAlong()">X along it</button>
-          }
-          @if (zeroPlace()) {
-            <button class="press" (click)="zeroHere()">work zero here</button>
-          }
-          @if (last()?.outline) {
-            <button class="press" (click)="blankOfOutline()">blank of this outline</button>
-          }
-          @if (middle(); as m) {
-            <button class="press" (click)="zeroMiddle(m)">zero {{ 'XYZ'[m.axis] }} in the middle</button>
-          }
-          <button class="plain" (click)="look.clear()">done</button>
+          <div class="deeds">
+            @for (limit of limits(); track limit.key) {
+              <button class="press" (click)="limitHere(limit.key)">{{ limit.label }} of "{{ step()!.name }}"</button>
+            } @empty {
+              <span class="pencil">No step takes a height yet.</span>
+            }
+          </div>
         </div>
-      </div>
-    }
+      }
+      @if (step() && look.allLit().length > 0) {
+        <div class="card" role="region" aria-label="Place in plan">
+          <p>In plan, for "{{ step()!.name }}":</p>
+          <div class="deeds">
+            <button class="press" (click)="hold('within')">stay within it</button>
+            <button class="press" (click)="hold('clear')">keep clear of it</button>
+            <button class="plain" (click)="look.clear()">done</button>
+          </div>
+        </div>
+      }
+      @if (look.picks().length > 0) {
+        <div class="card" role="region" aria-label="Picked">
+          @for (p of look.picks(); track $index; let k = $index) {
+            <p>
+              <b class="mono">{{ k + 1 }}</b> {{ title(p) }}
+            </p>
+          }
+          @for (group of look.measures(); track group.title) {
+            @for (m of group.rows; track m.label) {
+              <button class="measure" title="Copy" (click)="copy(m)" [attr.data-testid]="'measure-' + m.label">
+                <span class="pencil">{{ group.title }} {{ m.label }}</span>
+                <span class="number"
+                  >{{ figure(m) }} <span class="unit">{{ m.unit }}</span></span
+                >
+              </button>
+            }
+          }
+          <div class="deeds">
+            @if (up()) {
+              <button class="press" (click)="zUp()">Z out of it</button>
+            }
+            @if (alongX()) {
+              <button class="press" (click)="xAlong()">X along it</button>
+            }
+            @if (zeroPlace()) {
+              <button class="press" (click)="zeroHere()">work zero here</button>
+            }
+            @if (last()?.outline) {
+              <button class="press" (click)="blankOfOutline()">blank of this outline</button>
+            }
+            @if (middle(); as m) {
+              <button class="press" (click)="zeroMiddle(m)">zero {{ 'XYZ'[m.axis] }} in the middle</button>
+            }
+          </div>
+        </div>
+      }
+    </div>
   `,
   styles: `
-    .card {
+    .cards {
       position: absolute;
       left: 12px;
       bottom: 84px;
       width: 232px;
+      display: flex;
+      flex-direction: column-reverse;
+      gap: 6px;
+    }
+    .card {
       padding: 8px 10px;
       background: var(--sheet);
       border: 1px solid var(--rule);
@@ -216,6 +237,28 @@ export class PickCard {
     if (!step || height === undefined) return;
     this.editor.change((job) => withValue(job, step.id, key, Math.round(height * 1e4) / 1e4));
     this.look.clear();
+  }
+
+  /** Holds the chosen step within the outline of what is lit, or clear of it. */
+  protected async hold(kind: StepLimit['kind']): Promise<void> {
+    const step = this.step();
+    const pick = this.last();
+    if (!step) return;
+    try {
+      const outlines = pick?.outline ? [pick.outline] : await this.engine.outlines(this.look.allLit());
+      const source = pick ? pickTitle(pick) : this.look.litName();
+      const held = outlines.slice(0, MOST_OUTLINES).map((points): StepLimit => {
+        const of = { source, points };
+        return kind === 'within' ? { kind, ...of, side: 'on', offset: 0 } : { kind, ...of, distance: 0.5 };
+      });
+      if (held.length === 0)
+        throw new EsquisseError('value-invalid', 'This encloses nothing in plan: pick a face, or an edge that closes.');
+      const problem = this.editor.change((job) => withStep(job, step.id, { limits: [...step.limits, ...held] }));
+      if (problem) throw new EsquisseError('value-invalid', problem);
+      this.look.clear();
+    } catch (error) {
+      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
+    }
   }
 
   private put(place: Vec3, what: string): void {

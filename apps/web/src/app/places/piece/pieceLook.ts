@@ -37,6 +37,8 @@ export class PieceLook {
   readonly survey = signal<Survey | undefined>(undefined);
   readonly lens = signal<PieceLens>('plain');
   readonly lit = signal<readonly number[]>([]);
+  /** What is lit, in words. */
+  readonly litName = signal('');
   readonly litPlace = signal<Vec3 | undefined>(undefined);
   /** Height of a lit place, from the work zero: it can be made a limit of a step. */
   readonly litHeight = signal<number | undefined>(undefined);
@@ -115,8 +117,9 @@ export class PieceLook {
     }
   }
 
-  light(triangles: readonly number[], at?: Vec3): void {
+  light(triangles: readonly number[], at?: Vec3, name = ''): void {
     this.picks.set([]);
+    this.litName.set(name);
     this.litHeight.set(at && this.heightInZero(at[2]));
     this.lit.set(triangles);
     this.litPlace.set(at);

@@ -61,7 +61,11 @@ interface Row {
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
         @for (r of section.rows; track $index) {
-          <button class="entry" [disabled]="r.triangles.length === 0 && !r.at" (click)="look.light(r.triangles, r.at)">
+          <button
+            class="entry"
+            [disabled]="r.triangles.length === 0 && !r.at"
+            (click)="look.light(r.triangles, r.at, r.label)"
+          >
             <span>{{ r.label }}</span><span class="number">{{ r.value }}</span>
           </button>
         }

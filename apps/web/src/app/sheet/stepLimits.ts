@@ -1,0 +1,114 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { blockBox, type LimitSide, planOf, type StepLimit } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { Engine } from '../engine/engine';
+import { Jobs } from '../keeping/jobs';
+import { ValueField } from '../shared/valueField';
+import { withStep } from '../state/edit';
+import { Editor } from '../state/editor';
+import { jobFeature } from '../state/job.reducer';
+
+const SIDES: { id: LimitSide; name: string }[] = [
+  { id: 'inside', name: 'whole cutter inside' },
+  { id: 'on', name: 'axis up to it' },
+  { id: 'outside', name: 'cutter just past it' },
+];
+
+/** Where the chosen step is held in plan: outlines to stay within, and what to keep clear of. */
+@Component({
+  selector: 'esq-step-limits',
+  imports: [ValueField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @for (limit of limits(); track $index; let k = $index) {
+      <div class="limit" data-testid="limit">
+        <div class="row">
+          <span class="source"
+            ><b>{{ limit.kind === 'within' ? 'within' : 'clear of' }}</b> {{ limit.source }}</span
+          >
+          <button class="plain" [attr.aria-label]="'Remove limit ' + (k + 1)" (click)="remove(k)">remove</button>
+        </div>
+        @if (limit.kind === 'within') {
+          <div class="row">
+            <label [for]="'side' + k">Cutter stops</label>
+            <select class="value" [id]="'side' + k" (change)="change(k, { side: $any($event.target).value })">
+              @for (s of sides; track s.id) {
+                <option [value]="s.id" [selected]="s.id === limit.side">{{ s.name }}</option>
+              }
+            </select>
+          </div>
+          <esq-value-field label="Outline wider by" unit="mm" [value]="limit.offset" [accept]="acceptor(k, 'offset')" />
+        } @else {
+          <esq-value-field label="Distance" unit="mm" [value]="limit.distance" [accept]="acceptor(k, 'distance')" />
+        }
+      </div>
+    }
+    <div class="row">
+      <span class="pencil">{{ limits().length > 0 ? 'More' : 'Held in plan by' }}</span>
+      <span>
+        <button class="press" (click)="block()">the block's outline</button>
+        <button class="press" (click)="file.click()">a drawing …</button>
+        <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
+      </span>
+    </div>
+    <p class="pencil hint">Faces and edges are picked at the place Piece.</p>
+  `,
+  styles: `
+    .limit {
+      border-left: 2px solid var(--verdigris);
+      padding-left: 8px;
+      margin-bottom: 6px;
+    }
+    .source {
+      overflow-wrap: anywhere;
+    }
+    .press {
+      padding: 2px 6px;
+      margin-left: 4px;
+    }
+    .hint {
+      font-size: 12px;
+    }
+  `,
+})
+export class StepLimits {
+  private readonly editor = inject(Editor);
+  private readonly engine = inject(Engine);
+  private readonly jobs = inject(Jobs);
+  private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
+  protected readonly sides = SIDES;
+  protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);
+
+  protected acceptor(k: number, key: string): (value: number | null) => string | undefined {
+    return (value) => this.change(k, { [key]: value ?? 0 });
+  }
+
+  protected change(k: number, change: Partial<StepLimit>): string | undefined {
+    return this.put(this.limits().map((limit, i) => (i === k ? ({ ...limit, ...change } as StepLimit) : limit)));
+  }
+
+  protected remove(k: number): void {
+    this.put(this.limits().filter((_, i) => i !== k));
+  }
+
+  protected block(): void {
+    const job = this.editor.job();
+    const boxes = this.engine.piece()?.boxes;
+    if (!job || !boxes) return;
+    const points = planOf(blockBox(job, boxes));
+    this.put([...this.limits(), { kind: 'within', source: 'outline of the block', points, side: 'on', offset: 0 }]);
+  }
+
+  protected drawing(event: Event): void {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    const step = this.step();
+    input.value = '';
+    if (file && step) void this.jobs.importLimit(file, step.id);
+  }
+
+  private put(limits: StepLimit[]): string | undefined {
+    const id = this.step()?.id;
+    return id ? this.editor.change((job) => withStep(job, id, { limits })) : undefined;
+  }
+}

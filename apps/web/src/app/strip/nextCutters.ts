@@ -1,0 +1,207 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { type CutterRow, messageOf, toolOf, toolTitle } from '@esquisse/core';
+import { Engine } from '../engine/engine';
+import { clock, mm } from '../shared/numbers';
+import { Editor } from '../state/editor';
+
+const WIDTH = 330;
+const HEIGHT = 92;
+const LEFT = 34;
+const BELOW = 18;
+
+/** For the steel at a place of the plan: what each cutter of the crib would take of what is left, and leave. */
+@Component({
+  selector: 'esq-next-cutters',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (problem()) {
+      <p class="pencil">{{ problem() }}</p>
+    } @else if (rows().length === 0) {
+      <p class="pencil">Trying the cutters …</p>
+    } @else {
+      <p class="pencil">
+        {{ volume(rows()[0]!.row.left) }} are left above {{ mm(allowance(), 2) }} mm
+        {{ isLast() ? '' : '(roughly, going on …)' }}
+      </p>
+      <svg
+        [attr.viewBox]="'0 0 ' + (width + 16) + ' ' + (height + below + 6)"
+        role="img"
+        [attr.aria-label]="described()"
+      >
+        <line [attr.x1]="left" y1="4" [attr.x2]="left" [attr.y2]="height" />
+        <line [attr.x1]="left" [attr.y1]="height" [attr.x2]="width" [attr.y2]="height" />
+        <text [attr.x]="left - 4" y="10" text-anchor="end">{{ top() }}</text>
+        <text [attr.x]="left - 4" [attr.y]="height" text-anchor="end">0</text>
+        <text [attr.x]="left" y="10" dx="4" class="pencil">cm³ that would stay</text>
+        @for (dot of dots(); track dot.id) {
+          <circle [attr.cx]="dot.x" [attr.cy]="dot.y" r="4" [class.chosen]="dot.id === chosen()" />
+          <text [attr.x]="dot.x" [attr.y]="height + 14" text-anchor="middle">{{ dot.label }}</text>
+        }
+        <text [attr.x]="width + 12" [attr.y]="height + 14" text-anchor="end">DC</text>
+      </svg>
+      <div class="head pencil">
+        <span>cutter</span><span>takes</span><span>stays</span><span>thickest</span><span>about</span>
+      </div>
+      @for (r of rows(); track r.row.assemblyId) {
+        <button
+          class="line"
+          role="menuitem"
+          [class.chosen]="r.row.assemblyId === chosen()"
+          [attr.data-testid]="'next-' + r.row.assemblyId"
+          (click)="choose.emit(r.row.assemblyId)"
+        >
+          <span>{{ r.title }}</span><span class="number">{{ r.share }} %</span
+          ><span class="number">{{ volume(r.stays) }}</span
+          ><span class="number">{{ mm(r.row.thickest, 2) }} mm</span><span class="number">{{ r.time }}</span>
+        </button>
+      }
+      <p class="pencil note">
+        Holders are held against the part, not against steel beside them. Times are of the cuts alone.
+      </p>
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      font-size: 12px;
+    }
+    svg {
+      width: 100%;
+    }
+    svg line {
+      stroke: var(--rule);
+    }
+    svg text {
+      font-size: 10px;
+      fill: var(--pencil);
+    }
+    circle {
+      fill: var(--indigo);
+    }
+    circle.chosen {
+      fill: var(--verdigris);
+    }
+    .head,
+    .line {
+      display: grid;
+      grid-template-columns: 1fr 46px 68px 62px 50px;
+      gap: 4px;
+      text-align: right;
+      width: 100%;
+    }
+    .head span:first-child,
+    .line span:first-child {
+      text-align: left;
+    }
+    .line {
+      border: 0;
+      background: none;
+      padding: 2px 4px;
+      margin: 0 -4px;
+      cursor: pointer;
+      font-size: 12px;
+    }
+    .line:hover,
+    .line:focus-visible,
+    .line.chosen {
+      background: var(--chosen);
+    }
+    .number {
+      white-space: nowrap;
+    }
+    .note {
+      margin-top: 6px;
+    }
+  `,
+})
+export class NextCutters {
+  private readonly engine = inject(Engine);
+  private readonly editor = inject(Editor);
+  /** Place in the plan: number of steps before it. */
+  readonly index = input.required<number>();
+  readonly allowance = input.required<number>();
+  /** Steel above the allowance that counts, mm; null: what is surely left. */
+  readonly threshold = input<number | null>(null);
+  /** Assembly that is chosen now. */
+  readonly chosen = input('');
+  readonly choose = output<string>();
+
+  protected readonly mm = mm;
+  protected readonly width = WIDTH;
+  protected readonly height = HEIGHT;
+  protected readonly left = LEFT;
+  protected readonly below = BELOW;
+  protected readonly problem = signal('');
+  protected readonly isLast = signal(false);
+  private readonly found = signal<readonly CutterRow[]>([]);
+  private asked = 0;
+
+  /** Cutters from the one that leaves least; of equal ones the quicker first. */
+  protected readonly rows = computed(() => {
+    const job = this.editor.job();
+    return this.found()
+      .flatMap((row) => {
+        const tool = job && toolOf(job.crib, row.assemblyId);
+        if (!tool) return [];
+        const stays = Math.max(0, row.left - row.taken);
+        return [
+          {
+            row,
+            DC: tool.cutter.DC,
+            title: toolTitle(tool),
+            stays,
+            share: row.left > 0 ? ((100 * row.taken) / row.left).toFixed(0) : '0',
+            time: clock(row.time),
+          },
+        ];
+      })
+      .sort((a, b) => a.stays - b.stays || a.row.time - b.row.time);
+  });
+
+  private readonly most = computed(() => Math.max(1e-6, ...this.rows().map((r) => r.stays)));
+  protected readonly top = computed(() => mm(this.most() / 1000, 2));
+  /** Volume that stays against diameter. */
+  protected readonly dots = computed(() => {
+    const largest = Math.max(1, ...this.rows().map((r) => r.DC));
+    return this.rows().map((r) => ({
+      id: r.row.assemblyId,
+      x: LEFT + (r.DC / largest) * (WIDTH - LEFT - 10),
+      y: HEIGHT - (r.stays / this.most()) * (HEIGHT - 16),
+      label: String(r.DC),
+    }));
+  });
+  protected readonly described = computed(
+    () =>
+      `Volume that would stay by cutter: ${this.rows()
+        .map((r) => `DC ${r.DC} ${this.volume(r.stays)}`)
+        .join(', ')}`,
+  );
+
+  constructor() {
+    effect(() => {
+      const wish = { index: this.index(), allowance: this.allowance(), threshold: this.threshold() };
+      void this.ask(wish);
+    });
+  }
+
+  protected volume(cubic: number): string {
+    return cubic >= 1000 ? `${mm(cubic / 1000, 2)} cm³` : `${mm(cubic, 0)} mm³`;
+  }
+
+  private async ask(wish: { index: number; allowance: number; threshold: number | null }): Promise<void> {
+    const job = this.editor.job();
+    const turn = ++this.asked;
+    if (!job) return;
+    this.isLast.set(false);
+    try {
+      await this.engine.nextCutters(job, wish, (rows, isLast) => {
+        if (turn !== this.asked) return;
+        this.problem.set('');
+        this.found.set(rows);
+        this.isLast.set(isLast);
+      });
+    } catch (error) {
+      if (turn === this.asked) this.problem.set(messageOf(error));
+    }
+  }
+}
