@@ -125,8 +125,15 @@ interface Plan {
   values: Record<string, number | string | null>;
 }
 
-function job(id: string, name: string, setup: string, file: string, steps: Plan[]): Job {
-  const tools = crib();
+function job(
+  id: string,
+  name: string,
+  setup: string,
+  file: string,
+  steps: Plan[],
+  tools = crib(),
+  cell: number | null = null,
+): Job {
   return parseJob({
     format: 'esquisse-job',
     version: 1,
@@ -163,7 +170,7 @@ function job(id: string, name: string, setup: string, file: string, steps: Plan[
       assemblyId: s.assemblyId,
       values: { ...kindOf(s.kind)!.house(toolOf(tools, s.assemblyId)!), ...s.values },
     })),
-    cell: null,
+    cell,
   });
 }
 
@@ -176,15 +183,57 @@ const skin = (allowance: number): Plan => ({
 });
 const finish: Plan = { kind: 'parallel-passes', name: 'Finish', assemblyId: 't4', values: { scallop: 0.01 } };
 
+/** Two sizes far apart, for what a large cutter leaves in a corner and a small one takes. */
+function cornerCrib(): Crib {
+  const tools = crib();
+  const f25 = cutter('flat-25', 'flat', 25, 0, 30, 24, 130, 4);
+  const f5 = cutter('flat-5', 'flat', 5, 0, 14, 4.8, 80, 4);
+  return {
+    ...tools,
+    cutters: [...tools.cutters, f25, f5],
+    assemblies: [
+      ...tools.assemblies,
+      assembly(7, f25, 'shrink-32', 50, 150, 0.1),
+      assembly(8, f5, 'slim-20', 30, 150, 0.03),
+    ],
+  };
+}
+
+/** 2 mm are left on walls and floor; what stands in the corners is taken where more than a threshold is left above that. */
+const corners = (threshold: number): Plan => ({
+  kind: 'rest-roughing',
+  name: `Corners, over ${threshold} mm`,
+  assemblyId: 't8',
+  values: { sideAllowance: 2, floorAllowance: 2, ap: 2.5, ae: 2, threshold },
+});
+
 mkdirSync(OUT, { recursive: true });
 for (const made of [
   job('citrus-cavity', 'Citrus press', 'cavity insert', 'citrus-cavity.step', [
     opening,
-    { kind: 'rest-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1 } },
+    { kind: 'rest-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1, threshold: 0.5 } },
     skin(0.15),
     finish,
   ]),
   job('citrus-core', 'Citrus press', 'core insert', 'citrus-core.step', [opening, skin(0.15), finish]),
   job('trowel-grip', 'Trowel grip', 'die half', 'trowel-grip.step', [opening, skin(0.15), finish]),
+  job(
+    'corner-check',
+    'Corner check',
+    'square pocket',
+    'corner-check.step',
+    [
+      {
+        kind: 'level-roughing',
+        name: 'Open up',
+        assemblyId: 't7',
+        values: { sideAllowance: 2, floorAllowance: 2, ap: 5, ae: 10, smallestOpening: 30 },
+      },
+      corners(2),
+      corners(0.1),
+    ],
+    cornerCrib(),
+    0.1,
+  ),
 ])
   writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(made, null, 2) + '\n');

@@ -261,6 +261,11 @@ function binaryStl(shape: Shape3D): Uint8Array {
   return new Uint8Array(view.buffer);
 }
 
+/** A square pocket with sharp upright corners: what every round cutter leaves in a corner can be told by geometry. */
+function squarePocket(): Shape3D {
+  return box(-50, -50, -30, 50, 50, 0).cut(box(-35, -35, -12, 35, 35, 1));
+}
+
 async function write(name: string, make: () => Shape3D): Promise<void> {
   const start = Date.now();
   const shape = make();
@@ -279,5 +284,6 @@ for (const [name, make] of [
   ['citrus-cavity', cavityInsert],
   ['citrus-core', coreInsert],
   ['trowel-grip', trowelGrip],
+  ['corner-check', squarePocket],
 ] as const)
   if (!only || only === name) await write(name, make);

@@ -13,7 +13,7 @@ export * from './path/toolpath';
 export * from './stock/heightMap';
 export * from './stock/leftover';
 export * from './stock/machining';
-export * from './stock/reach';
+export * from './region/reach';
 export * from './stock/restRegion';
 export * from './strategy/houseValues';
 export * from './strategy/kind';

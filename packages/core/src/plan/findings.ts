@@ -30,6 +30,8 @@ export interface StepFigures {
   /** Removal rate over the step's time in {@link RATE_SPANS} equal spans, cm³/min. */
   rate: number[];
   leftover: LeftoverFigures;
+  /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
+  engagement?: { angle: number; motion: number };
   /** Shortest stick-out that keeps the holder clear, mm. */
   neededStickOut: number;
   findings: Finding[];
@@ -71,15 +73,74 @@ export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[])
 export function joinBands(bands: readonly BandReport[]): {
   mishaps: Mishap[];
   removed: Float32Array;
+  depth: Float32Array;
   neededStickOut: number;
 } {
   const removed = new Float32Array(bands[0]?.removed.length ?? 0);
-  for (const band of bands) for (let i = 0; i < removed.length; i++) removed[i]! += band.removed[i]!;
+  const depth = new Float32Array(removed.length);
+  for (const band of bands)
+    for (let i = 0; i < removed.length; i++) {
+      removed[i]! += band.removed[i]!;
+      depth[i] = Math.max(depth[i]!, band.depth[i]!);
+    }
   return {
     mishaps: bands.flatMap((b) => b.mishaps),
     removed,
+    depth,
     neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
   };
+}
+
+/** Length over which an engagement is told, as a share of DC: over less the cells of the stock would tell, mm. */
+const ENGAGED_SHARE = 0.25;
+/** A cut that rises or falls by less than this is level, mm. */
+const LEVEL_MM = 1e-6;
+/** Less depth than this is skimming, mm. */
+const LEAST_DEPTH_MM = 0.05;
+
+/**
+ * Largest engagement angle on level cuts: over a quarter of DC the volume taken by length and depth gives the width ae, and
+ * arccos(1 - 2 ae/DC) the angle (ISO 3002-3). Low ridges that are skimmed beside the cut hardly count.
+ *
+ * @param removed by each motion, mm³
+ * @param depth highest steel above the tip that each motion took, mm
+ */
+export function largestEngagement(
+  path: Toolpath,
+  removed: Float32Array,
+  depth: Float32Array,
+  DC: number,
+): StepFigures['engagement'] {
+  const { x, y, z, kind } = path;
+  let most = 0;
+  let at = -1;
+  let from = 1;
+  let length = 0;
+  let volume = 0;
+  const span = (i: number): number => Math.hypot(x[i]! - x[i - 1]!, y[i]! - y[i - 1]!);
+  for (let i = 1; i < x.length; i++) {
+    if (kind[i] !== Motion.cut || Math.abs(z[i]! - z[i - 1]!) > LEVEL_MM) {
+      from = i + 1;
+      length = volume = 0;
+      continue;
+    }
+    length += span(i);
+    volume += removed[i]!;
+    while (from < i && length - span(from) >= ENGAGED_SHARE * DC) {
+      length -= span(from);
+      volume -= removed[from]!;
+      from++;
+    }
+    if (length < ENGAGED_SHARE * DC) continue;
+    let deep = LEAST_DEPTH_MM;
+    for (let k = from; k <= i; k++) deep = Math.max(deep, depth[k]!);
+    const width = volume / length / deep;
+    if (width <= most) continue;
+    most = width;
+    at = i;
+  }
+  if (at < 0) return undefined;
+  return { angle: (Math.acos(1 - 2 * Math.min(1, most / DC)) * 180) / Math.PI, motion: at };
 }
 
 /** A place that was left out, over several levels. */

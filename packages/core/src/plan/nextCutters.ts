@@ -2,7 +2,7 @@ import { cutterProfile, holderProfile, refusesMilling, shankProfile, type Tool }
 import type { ContactMesh } from '../geometry/contactMesh';
 import { feedsOf } from '../path/forTool';
 import type { HeightMap } from '../stock/heightMap';
-import { type Reached, restCells } from '../stock/reach';
+import { type Reached, restCells } from '../region/reach';
 import { levelHouse } from '../strategy/levelRoughing/values';
 import type { Crew } from './crew';
 

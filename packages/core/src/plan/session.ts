@@ -29,7 +29,7 @@ import type { LeftOut, StepContext } from '../strategy/kind';
 import { type Crew, spansOf } from './crew';
 import { Fingerprint } from './fingerprint';
 import { type CutterRow, tryCutters } from './nextCutters';
-import { findingsOf, joinBands, removalRates, type StepFigures, travelFigures } from './findings';
+import { findingsOf, joinBands, largestEngagement, removalRates, type StepFigures, travelFigures } from './findings';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
 import type { Job, Step, StepLimit } from './job';
@@ -362,6 +362,7 @@ export class PlanSession {
         ...travelFigures(planned.path, machined.removed),
         rate: removalRates(times, machined.removed),
         leftover: leftoverFigures(leftover),
+        engagement: largestEngagement(planned.path, machined.removed, machined.depth, tool.cutter.DC),
         neededStickOut: machined.neededStickOut,
         findings: findingsOf([...machined.mishaps, ...held], gouges),
         leftOut: planned.leftOut,

@@ -10,7 +10,7 @@ import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../r
 import type { HeightMap } from '../stock/heightMap';
 import { leftoverRows } from '../stock/leftover';
 import { type BandReport, type Body, machineBand, type Mishap } from '../stock/machining';
-import { lowerToReach, type Reached, reachedBy, type ReachInput } from '../stock/reach';
+import { lowerToReach, type Reached, reachedBy, type ReachInput } from '../region/reach';
 import { type LevelLoops, levelLoops, type LevelLoopsInput } from '../strategy/levelRoughing/loops';
 import { type ScanInput, type ScanRun, scanLines } from '../strategy/parallelPasses/scan';
 import type { CancelFlag } from './crew';

@@ -47,6 +47,8 @@ export interface BandReport {
   mishaps: Mishap[];
   /** Volume taken off by each motion, mm³, only where any was. */
   removed: Float32Array;
+  /** Highest steel above the tip that each motion took, mm. */
+  depth: Float32Array;
   /** Smallest stick-out that would have kept the holder clear, mm. */
   neededStickOut: number;
   history: BandHistory;
@@ -72,6 +74,7 @@ export function machineBand(
   slim.adopt(sweep);
   const watch = new BodyWatch(map, sweep, rows, body);
   const removed = new Float32Array(span[1] - span[0]);
+  const depth = new Float32Array(span[1] - span[0]);
   const mishaps: Mishap[] = [];
   const disc = Math.PI * body.piece.radius * body.piece.radius;
   const history = new HistoryWriter(map, rows);
@@ -100,6 +103,7 @@ export function machineBand(
     sweep.tallest = 0;
     sweep.move(ax, ay, az, bx, by, bz, i + 1 < span[1] && marks[nextMark] !== i + 1 && runsOn(path, i));
     removed[i - span[0]] = sweep.removed;
+    depth[i - span[0]] = sweep.tallest;
     const steep = az - bz > PLUNGE_SLOPE * Math.hypot(bx - ax, by - ay);
     fresh = steep ? fresh + sweep.cells * map.cell * map.cell : 0;
     if (steep && !body.centreCutting && body.piece.flat > 0 && fresh > PLUNGE_SHARE * disc)
@@ -108,7 +112,7 @@ export function machineBand(
       mishaps.push({ kind: 'shank', motion: i, amount: sweep.tallest - body.fluteLength });
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
-  return { mishaps, removed, neededStickOut: watch.needed, history: history.finish() };
+  return { mishaps, removed, depth, neededStickOut: watch.needed, history: history.finish() };
 }
 
 /** A gentle cutting move, followed by another one in about the same direction: what it leaves at its end the next one cuts. */

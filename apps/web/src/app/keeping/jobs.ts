@@ -29,6 +29,7 @@ export const DEMO_JOBS = [
   { file: 'citrus-cavity', title: 'Citrus press, cavity insert' },
   { file: 'citrus-core', title: 'Citrus press, core insert' },
   { file: 'trowel-grip', title: 'Trowel grip, die half' },
+  { file: 'corner-check', title: 'Corner check, square pocket' },
 ] as const;
 
 /** Opens, saves and restores jobs. Whatever fails leaves the open job as it was. */

@@ -34,6 +34,12 @@ import { clock, mm } from '../shared/numbers';
         <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
       </div>
     }
+    @if (f.engagement; as e) {
+      <div class="row">
+        <span>Largest engagement</span>
+        <button class="plain number" title="Stand there" (click)="stand.emit(e.motion)">{{ mm(e.angle, 0) }}°</button>
+      </div>
+    }
     <div class="row">
       <span>Leaves, median / 99 %</span>
       <span class="number">{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span>

@@ -15,7 +15,7 @@ import { NextCutters } from './nextCutters';
         @for (k of group.kinds; track k.id) {
           <div class="kind">
             <button role="menuitem" class="plain" (click)="add.emit({ kind: k.id })" [attr.data-testid]="'add-' + k.id">
-              <b>{{ k.name }}</b> <span class="pencil">{{ k.about }}</span>
+              <b>{{ k.name }}</b>&ngsp;<span class="pencil">{{ k.about }}</span>
             </button>
             @if (k.region) {
               <button
@@ -42,6 +42,9 @@ import { NextCutters } from './nextCutters';
     </div>
   `,
   styles: `
+    :host {
+      display: contents;
+    }
     .chooser {
       position: absolute;
       right: 20px;

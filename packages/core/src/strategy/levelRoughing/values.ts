@@ -39,7 +39,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
   {
     key: 'stairs',
-    label: 'Stairs thinner than',
+    label: 'Stairs at most',
     section: 'aim',
     unit: 'mm',
     whenEmpty: 'as the levels leave them',
@@ -56,7 +56,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'flats',
-    label: 'Levels and flats',
+    label: 'Levels, flats',
     section: 'passes',
     choices: [
       { value: 'even', label: 'evened out between flats' },

@@ -2,9 +2,9 @@ import { CutterDrop, ProfileDrop } from '../cutter/drop';
 import { heightAt, type Profile } from '../cutter/profile';
 import { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
-import { type TipSurfaceSpec, TipSurface } from '../region/tipSurface';
-import type { HeightMap } from './heightMap';
-import { THICKEST_MM } from './leftover';
+import { type TipSurfaceSpec, TipSurface } from './tipSurface';
+import type { HeightMap } from '../stock/heightMap';
+import { THICKEST_MM } from '../stock/leftover';
 
 /** Places where the cutter is tried, in radii apart, and at most so far apart, mm. */
 const STEP_SHARE = 1 / 8;

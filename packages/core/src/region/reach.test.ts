@@ -4,9 +4,9 @@ import { meshOf, sheet, squarePocket } from '../../test/shapes';
 import { roundProfile } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
 import { sharedFloat32 } from '../geometry/shared';
-import { leftoverRows } from './leftover';
-import { blockMap } from './heightMap';
-import { partTops } from './partTops';
+import { leftoverRows } from '../stock/leftover';
+import { blockMap } from '../stock/heightMap';
+import { partTops } from '../stock/partTops';
 import { lowerToReach, Reach, reachedBy, restCells } from './reach';
 
 const round = (d: number, re: number) => roundProfile(d, re) as ReturnType<typeof roundProfile> & { kind: 'round' };
