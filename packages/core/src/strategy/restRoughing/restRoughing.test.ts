@@ -2,6 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { crewHere, meshOf, squarePocket, testJob } from '../../../test/shapes';
 import { Motion } from '../../path/toolpath';
+import { parseJob } from '../../plan/job';
+import type { CutterRow } from '../../plan/nextCutters';
 import { PlanSession } from '../../plan/session';
 import { restRegion } from '../../stock/restRegion';
 
@@ -52,6 +54,86 @@ describe('rest roughing after a cutter of 25 mm with an allowance of 2 mm, by a 
     expect((await cleared(2, 0)).left).toBeGreaterThan(clean + 0.5);
     // grown by 2 mm the upstands get smaller, but stay
     expect((await cleared(2, 2)).left).toBeGreaterThan(clean + 0.1);
+  });
+});
+
+describe('rest roughing as after a named cutter', () => {
+  const job = (after: string | null, first: boolean) => {
+    const allowances = { sideAllowance: ALLOWANCE, floorAllowance: ALLOWANCE };
+    const open = {
+      kind: 'level-roughing',
+      assemblyId: 't1',
+      values: { ...allowances, ap: 3, ae: 9, smallestOpening: 30 },
+    };
+    const rest = {
+      kind: 'rest-roughing',
+      assemblyId: 't4',
+      values: {
+        ...allowances,
+        ap: 3,
+        ae: 2,
+        threshold: 0.5,
+        grow: 0,
+        after,
+        afterSide: ALLOWANCE,
+        afterFloor: ALLOWANCE,
+      },
+    };
+    return testJob(first ? [open, rest] : [rest], 0, { cell: 0.2 });
+  };
+
+  it('finds the corners without the earlier step worked out, as large as they are after it', async () => {
+    const worked = job(null, true);
+    const session = new PlanSession();
+    session.prepare(worked, pocket, 'pocket');
+    await session.evaluate(worked, crewHere(), () => undefined, 0);
+    const real = await session.regionOf(worked, 's2', crewHere());
+    const alone = job('t1', false);
+    const fresh = new PlanSession();
+    fresh.prepare(alone, pocket, 'pocket');
+    const told = await fresh.regionOf(alone, 's1', crewHere());
+    // each corner: what a radius of 12.5 leaves, without the ends that are thinner than the threshold
+    expect(told!.area / real!.area).toBeGreaterThan(0.9);
+    expect(told!.area / real!.area).toBeLessThan(1.1);
+    expect(told!.volume / real!.volume).toBeGreaterThan(0.9);
+    expect(told!.volume / real!.volume).toBeLessThan(1.1);
+  });
+
+  it('what it depends on counts: another size of the named cutter makes the result stale', () => {
+    const session = new PlanSession();
+    const one = job('t1', false);
+    session.prepare(one, pocket, 'pocket');
+    const other = structuredClone(one);
+    other.crib.cutters[0]!.DC = 20;
+    expect(session.fingerprints(other)).not.toEqual(session.fingerprints(one));
+    expect(session.fingerprints(structuredClone(one))).toEqual(session.fingerprints(one));
+  });
+
+  it('a name that is not in the crib is refused at its place', () => {
+    const bad = structuredClone(job('t1', false)) as { steps: { values: Record<string, unknown> }[] };
+    bad.steps[0]!.values['after'] = 't99';
+    expect(() => parseJob(bad)).toThrow(/names "t99", which is not in the crib/);
+  });
+
+  it('cutters are tried on what is left: the one that left it takes little, a small one nearly all', async () => {
+    const worked = job(null, true);
+    const session = new PlanSession();
+    session.prepare(worked, pocket, 'pocket');
+    await expect(session.nextCutters(worked, 1, ALLOWANCE, 0.5, crewHere(), () => undefined)).rejects.toThrow(
+      /not worked out/,
+    );
+    await session.evaluate(worked, crewHere(), () => undefined, 0);
+    let rows: CutterRow[] = [];
+    await session.nextCutters(worked, 1, ALLOWANCE, 0.5, crewHere(), (found) => (rows = found));
+    const share = (id: string): number => {
+      const row = rows.find((r) => r.assemblyId === id)!;
+      return row.taken / row.left;
+    };
+    expect(rows.map((r) => r.assemblyId).sort()).toEqual(['t1', 't2', 't3', 't4']);
+    expect(share('t1')).toBeLessThan(0.1);
+    expect(share('t4')).toBeGreaterThan(0.9);
+    expect(share('t2')).toBeGreaterThan(share('t1'));
+    expect(share('t4')).toBeGreaterThan(share('t2'));
   });
 });
 
