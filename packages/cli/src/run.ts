@@ -86,7 +86,8 @@ export async function run(options: RunOptions): Promise<boolean> {
   }
 }
 
-const isBox = (job: Job): boolean => job.blank.kind === 'offset' || job.blank.kind === 'fixed';
+const isBox = (job: Job): boolean =>
+  job.drilled.length === 0 && (job.blank.kind === 'offset' || job.blank.kind === 'fixed');
 
 /** The full block as twelve triangles. */
 function blockSoup(session: PlanSession): number[] {

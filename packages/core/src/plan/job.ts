@@ -82,6 +82,16 @@ export const blankSchema = z.discriminatedUnion('kind', [
 ]);
 export type Blank = z.infer<typeof blankSchema>;
 
+/** A hole that is drilled before the work begins, in the laid frame of the part, mm: a way into closed steel. */
+export const drilledSchema = z.object({
+  x: z.number().min(-10_000).max(10_000),
+  y: z.number().min(-10_000).max(10_000),
+  diameter: z.number().positive().max(500),
+  /** Height of its bottom. */
+  bottom: z.number().min(-10_000).max(10_000),
+});
+export type Drilled = z.infer<typeof drilledSchema>;
+
 const boxLevel = z.enum(BOX_LEVELS);
 
 export const workZeroSchema = z.object({
@@ -233,6 +243,7 @@ export const jobSchema = z
     others: z.array(otherSchema).max(50).default([]),
     material: materialSchema,
     blank: blankSchema,
+    drilled: z.array(drilledSchema).max(200).default([]),
     setup: setupSchema,
     crib: cribSchema,
     steps: z.array(stepSchema).max(500),

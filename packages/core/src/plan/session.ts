@@ -32,8 +32,8 @@ import { type CutterRow, tryCutters } from './nextCutters';
 import { findingsOf, joinBands, largestEngagement, removalRates, type StepFigures, travelFigures } from './findings';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
 import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
-import type { Job, Step, StepLimit } from './job';
-import { startingSteel } from './startingSteel';
+import type { Drilled, Job, Step, StepLimit } from './job';
+import { drill, startingSteel } from './startingSteel';
 
 /** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
 const CELLS = 420_000;
@@ -97,6 +97,7 @@ export class PlanSession {
   private block?: HeightMap;
   private blockKey = '';
   private blockLeftover?: Float32Array;
+  private drilled: Drilled[] = [];
   private fixtures?: ContactMesh;
   private box?: Box;
   /** Work zero in the laid frame. */
@@ -141,7 +142,7 @@ export class PlanSession {
       this.partKey = partKey;
       this.blockKey = '';
     }
-    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.cell, job.setup.fixtures])}`;
+    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.drilled, job.cell, job.setup.fixtures])}`;
     if (blockKey === this.blockKey) return;
     this.blockKey = '';
     const block = translateBox(blockBox(job, boxes), -x, -y, -z);
@@ -154,15 +155,20 @@ export class PlanSession {
     const area = (block.maxX - block.minX) * (block.maxY - block.minY);
     const cell = job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS));
     this.block = startingSteel(job.blank, block, cell, zero, blank);
+    this.drilled = job.drilled.map((h) => ({ ...h, x: h.x - x, y: h.y - y, bottom: h.bottom - z }));
+    drill(this.block, this.drilled);
     this.partMap = undefined;
     this.blockLeftover = undefined;
     const whole = job.blank.kind === 'offset' || job.blank.kind === 'fixed';
-    const out = whole ? undefined : standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
+    const out = whole && this.drilled.length === 0 ? undefined : standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
     if (!out) {
       this.blockKey = blockKey;
       return;
     }
-    this.problem = `The part stands out of the blank by ${out.amount.toFixed(2)} mm at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}; give the blank more allowance or move it.`;
+    const place = `at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}`;
+    this.problem = whole
+      ? `A hole drilled before goes ${out.amount.toFixed(2)} mm into the part ${place}; make it less deep or move it.`
+      : `The part stands out of the blank by ${out.amount.toFixed(2)} mm ${place}; give the blank more allowance or move it.`;
     this.refuseProblem();
   }
 
@@ -384,6 +390,7 @@ export class PlanSession {
       stock: earlier?.after ?? this.fullBlock,
       limits: step.limits.map((limit) => this.inWorkZero(limit)),
       fixtures: this.fixtures,
+      drilled: this.drilled,
       leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       leftoverOf: (map) => this.leftoverOf(map, crew),
       toolOf: (id) => toolOf(job.crib, id),

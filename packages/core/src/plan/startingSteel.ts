@@ -4,7 +4,23 @@ import { contactMesh } from '../geometry/contactMesh';
 import { translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { bodyMap, cylinderMap, outlineMap } from '../stock/blank';
 import { blockMap, type HeightMap } from '../stock/heightMap';
-import type { Blank } from './job';
+import type { Blank, Drilled } from './job';
+
+/** Takes holes drilled before, in the map's frame, out of the steel; a cell goes when its middle lies in the hole. */
+export function drill(map: HeightMap, holes: readonly Drilled[]): void {
+  const { x0, y0, cell, nx, ny, floor, heights } = map;
+  for (const { x, y, diameter, bottom } of holes) {
+    const r = diameter / 2;
+    const j1 = Math.min(ny - 1, Math.floor((y + r - y0) / cell));
+    const i1 = Math.min(nx - 1, Math.floor((x + r - x0) / cell));
+    for (let j = Math.max(0, Math.floor((y - r - y0) / cell)); j <= j1; j++)
+      for (let i = Math.max(0, Math.floor((x - r - x0) / cell)); i <= i1; i++) {
+        const o = j * nx + i;
+        if (Math.hypot(x0 + (i + 0.5) * cell - x, y0 + (j + 0.5) * cell - y) > r) continue;
+        heights[o] = Math.min(heights[o]!, Math.max(floor, bottom));
+      }
+  }
+}
 
 /**
  * The steel that the work begins with, in the frame of the work zero.

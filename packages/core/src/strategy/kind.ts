@@ -48,6 +48,8 @@ export interface StepContext {
   limits: readonly Limit[];
   /** What holds the block: nothing of the tool may come near it. */
   fixtures: ContactMesh | undefined;
+  /** Holes that were drilled before: ways into closed steel. */
+  drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
   /** Height at which the cutter crosses freely. */
   safeZ: number;
   crew: Crew;

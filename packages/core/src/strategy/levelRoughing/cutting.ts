@@ -1,7 +1,7 @@
 import { areaOf, boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
-import type { LeftOut } from '../kind';
+import type { LeftOut, StepContext } from '../kind';
 import { Entries, type EntryValues } from './entries';
 import type { Level } from './heights';
 import type { Loop, Nest } from './loop';
@@ -52,9 +52,10 @@ export class LevelCutter {
     forbids: Forbids,
     private readonly cutter: { radius: number; corner: number },
     private readonly values: CuttingValues,
+    drilled: StepContext['drilled'] = [],
   ) {
     this.diameter = 2 * cutter.radius;
-    this.entries = new Entries(travel, forbids, this.diameter, values);
+    this.entries = new Entries(travel, forbids, this.diameter, values, drilled);
   }
 
   /** Cuts areas of a level. */

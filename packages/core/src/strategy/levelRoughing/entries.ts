@@ -1,6 +1,7 @@
 import { boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../../geometry/polygon';
 import { Motion } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
+import type { StepContext } from '../kind';
 import type { Forbids } from './cutting';
 import type { Loop } from './loop';
 import type { Direction } from './loops';
@@ -42,10 +43,13 @@ export class Entries {
     private readonly forbids: Forbids,
     private readonly diameter: number,
     private readonly values: EntryValues,
+    private readonly drilled: StepContext['drilled'],
   ) {}
 
   /** Goes in and on to the line; gives the line from there, or undefined when there is no way in. */
   into(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
+    const drilled = this.throughDrilled(region, z, from);
+    if (drilled) return drilled;
     const { entry } = this.values;
     if (entry === 'plunge') return this.plunge(loop, region, z, from);
     if (entry === 'ramp') return this.ramp(loop, region, z);
@@ -66,6 +70,22 @@ export class Entries {
       if (this.forbids(ax + (bx - ax) * t, ay + (by - ay) * t, z)) return false;
     }
     return true;
+  }
+
+  /** Down a hole that was drilled before, wide and deep enough for the cutter. */
+  private throughDrilled(region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
+    for (const hole of this.drilled) {
+      const { x, y } = hole;
+      if (hole.diameter < this.diameter || hole.bottom > z || !regionContains(region, x, y)) continue;
+      if (this.forbids(x, y, z)) continue;
+      const line = from(x, y);
+      if (!this.isAllowedAlong(x, y, line[0]!, line[1]!, z)) continue;
+      this.travel.crossTo(x, y, z);
+      this.travel.feed(x, y, z, Motion.entry);
+      this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
+      return line;
+    }
+    return undefined;
   }
 
   private byHelix(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {

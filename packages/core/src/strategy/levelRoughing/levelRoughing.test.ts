@@ -15,9 +15,9 @@ async function roughed(
   soup: number[],
   assemblyId: string,
   values: Record<string, unknown>,
-  { above = 0, limits = [] as Limits, kind = 'level-roughing', crib = testCrib() } = {},
+  { above = 0, limits = [] as Limits, kind = 'level-roughing', crib = testCrib(), drilled = [] as Job['drilled'] } = {},
 ): Promise<StepResult> {
-  const job = testJob([{ kind, assemblyId, values }], above, { cell: 0.2, crib });
+  const job = testJob([{ kind, assemblyId, values }], above, { cell: 0.2, crib, drilled });
   job.steps[0]!.limits = limits;
   const session = new PlanSession();
   session.prepare(job, meshOf(soup), 'part');
@@ -227,6 +227,30 @@ describe('ways to rough a pocket with an island', () => {
     for (const cutter of crib.cutters) cutter.centreCutting = true;
     const { figures } = await roughed(soup, 't4', { ...values, entry: 'plunge' }, { crib });
     expect(figures.findings).toEqual([]);
+  });
+
+  it('a hole drilled before is the way in: nothing is ramped or plunged, even where no helix has room', async () => {
+    const closed = squarePocket(30, 14, 10, -20);
+    const drilled = [{ x: 3, y: -2, diameter: 8, bottom: -10 }];
+    const { path, figures } = await roughed(closed, 't4', values, { drilled });
+    expect(figures.findings).toEqual([]);
+    each(path, (x, y, z, kind, k) => {
+      if (kind !== Motion.entry || z > path.z[k - 1]! - 1e-9) return;
+      // whatever goes down at feed goes down in the hole, or where a line beside is cut already
+      expect(Math.hypot(x - path.x[k - 1]!, y - path.y[k - 1]!)).toBeLessThan(1e-9);
+    });
+    // the axis has 1.5 mm of room in the hole
+    const entered = Array.from(path.x).some(
+      (x, k) => path.kind[k] === Motion.entry && Math.hypot(x - 3, path.y[k]! + 2) < 1.6 && path.z[k]! < -5,
+    );
+    expect(entered).toBe(true);
+  });
+
+  it('a hole drilled before that would cut the part is refused with its depth', async () => {
+    const drilled = [{ x: 0, y: 0, diameter: 8, bottom: -11.5 }];
+    await expect(roughed(squarePocket(30, 14, 10, -20), 't4', values, { drilled })).rejects.toThrow(
+      /1\.50 mm into the part/,
+    );
   });
 
   it('two pockets are each cut to their floor before the other, or both level by level', async () => {

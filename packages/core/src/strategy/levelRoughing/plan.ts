@@ -102,6 +102,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
     (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
     piece,
     values,
+    context.drilled,
   );
   cutAll(cutter, loops.flat(), values.order === 'depth', within, () => crew.cancel.check());
   travel.leave();

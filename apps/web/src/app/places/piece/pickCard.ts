@@ -9,10 +9,12 @@ import {
   messageOf,
   middleBetween,
   outlineBlank,
+  type Picked,
   pickTitle,
   type Setup,
   type StepLimit,
   unlaid,
+  upToMicron,
   type Vec3,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
@@ -83,6 +85,9 @@ const MOST_OUTLINES = 20;
             }
             @if (zeroPlace()) {
               <button class="press" (click)="zeroHere()">work zero here</button>
+            }
+            @if (hole(); as h) {
+              <button class="press" (click)="drilledHere(h)">drilled before</button>
             }
             @if (last()?.outline) {
               <button class="press" (click)="blankOfOutline()">blank of this outline</button>
@@ -214,6 +219,25 @@ export class PickCard {
     const at: Vec3 = [...this.look.zero()];
     at[axis] = value;
     this.put(at, `middle between two picked faces in ${'XYZ'[axis]}, the other axes as before`);
+  }
+
+  /** A picked hole that stands upright. */
+  protected readonly hole = computed(() => {
+    const p = this.last();
+    return p?.kind === 'hole' && p.radius && Math.abs(p.direction?.[2] ?? 0) > 0.999 ? p : undefined;
+  });
+
+  /** The hole is there before the work begins. */
+  protected drilledHere({ at, radius, length }: Picked): void {
+    const hole = {
+      x: upToMicron(at[0]),
+      y: upToMicron(at[1]),
+      diameter: 2 * upToMicron(radius!),
+      bottom: upToMicron(at[2] - (length ?? 0)),
+    };
+    const problem = this.editor.change((job) => ({ ...job, drilled: [...job.drilled, hole] }));
+    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'piece' } }));
+    else this.look.clear();
   }
 
   /** The closed row of edges, drawn straight down: a pre-cut plate of this outline. */

@@ -5,6 +5,7 @@ import { Engine } from '../../engine/engine';
 import { mm } from '../../shared/numbers';
 import { Editor } from '../../state/editor';
 import { BlankSection } from './blankSection';
+import { DrilledSection } from './drilledSection';
 import { HoldSection } from './holdSection';
 import { LaySection } from './laySection';
 import { MachineSection } from './machineSection';
@@ -20,6 +21,7 @@ import { ZeroSection } from './zeroSection';
   imports: [
     Bench,
     BlankSection,
+    DrilledSection,
     HoldSection,
     LaySection,
     MachineSection,
@@ -49,6 +51,7 @@ import { ZeroSection } from './zeroSection';
         <esq-lay-section [eye]="eye" />
         <esq-zero-section />
         <esq-blank-section />
+        <esq-drilled-section />
         <esq-hold-section />
       }
       <esq-machine-section />

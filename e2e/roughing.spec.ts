@@ -1,0 +1,125 @@
+import { expect, test, type Page } from '@playwright/test';
+import { idle, openDemo, openJob, watchErrors } from './bench';
+
+/** Area of the region that the sheet tells, cm². */
+async function regionArea(page: Page): Promise<number> {
+  const text = await page.getByTestId('region').innerText();
+  return Number(/([\d.]+) cm²/.exec(text)?.[1] ?? NaN);
+}
+
+async function type(page: Page, label: string, value: string): Promise<void> {
+  const field = page.getByLabel(label, { exact: true });
+  await field.fill(value);
+  await field.press('Enter');
+}
+
+test('what is left in corners: the region follows its values, cutters are compared, and a step begins with the chosen one', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-2').click();
+  await expect(page.getByTestId('region')).toContainText('before it is not worked out');
+  // as after a named cutter the region is known without the step before
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('work-out').click();
+  await idle(page);
+  await page.getByTestId('step-2').click();
+  await expect(page.getByTestId('region')).toContainText('thicker than 2.000 mm');
+  const thick = await regionArea(page);
+  await type(page, 'Where more is left than', '0.1');
+  await expect(page.getByTestId('region')).toContainText('thicker than 0.100 mm');
+  // four corners of 33.53 mm² less the thin ends of each, and no wall
+  const all = await regionArea(page);
+  expect(all).toBeGreaterThan(thick + 0.2);
+  expect(all).toBeLessThan((4 * 33.6) / 100);
+  await page.keyboard.press('4');
+  await expect(page.getByText('where the chosen step would cut', { exact: true })).toBeVisible();
+
+  await page.getByLabel('Steel', { exact: true }).selectOption('t7');
+  await expect(page.getByTestId('sentence')).toContainText('as after an earlier cutter');
+  await type(page, 'It left on walls', '2');
+  await type(page, 'It left on floors', '2');
+  await expect.poll(() => regionArea(page)).toBeGreaterThan(0.85 * all);
+  expect(await regionArea(page)).toBeLessThan(1.15 * all);
+  await page.getByLabel('Steel', { exact: true }).selectOption('');
+
+  await page.getByTestId('compare').click();
+  const small = page.getByTestId('next-t8');
+  await expect(small).toContainText(/9\d %/);
+  await expect(page.getByTestId('next-t7')).toContainText(/ \d %/);
+  await page.getByTestId('next-t5').click();
+  await expect(page.getByTestId('sentence')).toContainText('T5 flat 10');
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByTestId('sentence')).toContainText('T8 flat 5');
+
+  // the chooser of the next step starts from the steel at its place
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('add-step').click();
+  await page.getByTestId('compare-rest-roughing').click();
+  await page.getByRole('menu').getByTestId('next-t6').click();
+  await expect(page.getByTestId('step-2')).toContainText('Rest roughing');
+  await expect(page.getByTestId('sentence')).toContainText('T6 ball 4');
+  expect(errors).toEqual([]);
+});
+
+test('a step is held in plan by the block, by a drawing and by places of the part, and says what it cannot take', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-1').click();
+  await page.getByRole('button', { name: 'the block' }).click();
+  const limit = page.getByTestId('limit');
+  await expect(limit).toHaveCount(1);
+  await expect(limit).toContainText('outline of the block');
+  await limit.getByLabel('Cutter stops').selectOption('inside');
+  await type(page, 'Outline wider by', '900');
+  await expect(limit.getByText(/500/)).toBeVisible();
+  await type(page, 'Outline wider by', '-5');
+  await expect(limit.getByText(/500/)).toHaveCount(0);
+  await page.getByTestId('limit-file').setInputFiles({
+    name: 'ring.svg',
+    mimeType: 'image/svg+xml',
+    buffer: Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><rect x="0" y="0" width="40" height="30"/></svg>'),
+  });
+  await expect(limit).toHaveCount(2);
+  await page
+    .getByTestId('limit-file')
+    .setInputFiles({ name: 'x.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg/>') });
+  await expect(page.getByRole('alert')).toBeVisible();
+  await expect(limit).toHaveCount(2);
+  await page.getByRole('button', { name: 'Remove limit 1' }).click();
+  await page.getByRole('button', { name: 'Remove limit 1' }).click();
+  await expect(limit).toHaveCount(0);
+
+  // a row of the survey lights its place, which the step then keeps clear of
+  await page.getByRole('link', { name: /Piece/ }).click();
+  await page.getByRole('button', { name: /49\.0 cm²/ }).click();
+  await page.getByRole('button', { name: 'keep clear of it' }).click();
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await expect(limit).toContainText('clear of');
+  await type(page, 'Distance', '0');
+  await page.getByTestId('work-out').click();
+  // nothing of the pocket may be cut, but the block's top is
+  await idle(page);
+  await expect(page.getByTestId('step-time')).toBeVisible();
+  await page.getByRole('button', { name: 'Remove limit 1' }).click();
+  await expect(page.getByTestId('step-1')).toContainText('stale');
+});
+
+test('facing takes the block down to the part, and refuses a face inside it', async ({ page }) => {
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('add-step').click();
+  await page.getByTestId('add-facing').click();
+  await expect(page.getByTestId('sentence')).toContainText('the top of the part');
+  await type(page, 'Face at height', '-4');
+  await page.getByTestId('work-out').click();
+  await expect(page.getByRole('alert')).toContainText('mm higher than the face');
+  await page.getByRole('button', { name: 'Close message' }).click();
+  await page.getByLabel('Lines', { exact: true }).selectOption('auto');
+  await expect(page.getByLabel('Lines at an angle of', { exact: true })).toHaveCount(0);
+});
