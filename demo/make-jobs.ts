@@ -132,7 +132,7 @@ function job(
   file: string,
   steps: Plan[],
   tools = crib(),
-  cell: number | null = null,
+  { cell = null as number | null, above = 1 } = {},
 ): Job {
   return parseJob({
     format: 'esquisse-job',
@@ -141,7 +141,7 @@ function job(
     name,
     part: { file: `../parts/${file}`, unit: 'mm' },
     material: { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
-    blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: 1 },
+    blank: { kind: 'offset', minX: 0, maxX: 0, minY: 0, maxY: 0, minZ: 0, maxZ: above },
     setup: {
       name: setup,
       workZero: { of: 'block', x: 'middle', y: 'middle', z: 'high' },
@@ -233,7 +233,7 @@ for (const made of [
       corners(0.1),
     ],
     cornerCrib(),
-    0.1,
+    { cell: 0.1, above: 0 },
   ),
 ])
   writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(made, null, 2) + '\n');

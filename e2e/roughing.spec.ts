@@ -96,7 +96,7 @@ test('a step is held in plan by the block, by a drawing and by places of the par
 
   // a row of the survey lights its place, which the step then keeps clear of
   await page.getByRole('link', { name: /Piece/ }).click();
-  await page.getByRole('button', { name: /49\.0 cm²/ }).click();
+  await page.getByRole('button', { name: /closed, floor 49\.0 cm²/ }).click();
   await page.getByRole('button', { name: 'keep clear of it' }).click();
   await page.getByRole('link', { name: /Workplan/ }).click();
   await expect(limit).toContainText('clear of');
