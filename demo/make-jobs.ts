@@ -204,7 +204,7 @@ const corners = (threshold: number): Plan => ({
   kind: 'rest-roughing',
   name: `Corners, over ${threshold} mm`,
   assemblyId: 't8',
-  values: { sideAllowance: 2, floorAllowance: 2, ap: 2.5, ae: 2, threshold },
+  values: { sideAllowance: 2, floorAllowance: 2, ap: 2.5, ae: 2, threshold, grow: 0, smallestArea: 0.05 },
 });
 
 mkdirSync(OUT, { recursive: true });

@@ -1,9 +1,10 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { roundProfile, type ProfilePiece } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
-import { areaOf, type Polygon } from '../geometry/polygon';
+import { areaOf, nearestOn, type Polygon } from '../geometry/polygon';
 import { meshOf, squarePocket } from '../../test/shapes';
-import { LevelCurves } from './levelCurves';
+import { LevelCurves, NEAR_STEPS } from './levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from './tipSurface';
 
 type Round = ProfilePiece & { kind: 'round' };
@@ -128,6 +129,33 @@ describe('level curves of the tip surface', () => {
         expect(around).toHaveLength(1);
       }
     }
+  });
+
+  it('where they matter they are the same as where they matter everywhere', () => {
+    const mesh = contactMesh(meshOf(squarePocket(30, 20, 10, -20)));
+    const surface = new TipSurface({ mesh, piece: roundProfile(5, 0) as Round, side: 2, floor: 2 });
+    const grid = tipGridOver(mesh.box, surface.reach + 1, 0.5);
+    fillTipGrid(grid, surface, 0, grid.ny);
+    const exact = new LevelCurves(grid, surface).at(-5);
+    const wall = 20 - 2 - 2.5;
+    fc.assert(
+      fc.property(fc.double({ min: -14, max: 14, noNaN: true }), fc.constantFrom(0, 1, 2, 3), (along, side) => {
+        // steel of a tenth of a millimetre on the wall, touched at one place of the line along it
+        const [x, y] = (
+          [
+            [wall, along],
+            [-wall, along],
+            [along, wall],
+            [along, -wall],
+          ] as const
+        )[side]!;
+        const touches = (px: number, py: number): boolean => Math.hypot(px - x, py - y) <= NEAR_STEPS * grid.step;
+        const near = (rings: Polygon[]): number =>
+          Math.min(...rings.map((ring) => nearestOn(ring, x, y, true).distance));
+        expect(near(new LevelCurves(grid, surface).at(-5, touches))).toBeLessThan(near(exact) + 0.005);
+      }),
+      { numRuns: 60 },
+    );
   });
 
   it('what was learnt at one height changes no curve at the next', () => {

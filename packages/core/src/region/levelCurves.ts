@@ -18,6 +18,11 @@ const UNEVEN = 0.01;
 const JUMP_MM = 0.02;
 /** Directions in which the border of an island within one cell is looked for. */
 const ISLAND_RAYS = 24;
+/**
+ * Whether a curve matters is asked in the middles of edges and chords: no place of a cell lies farther from the middles of
+ * its edges than this, in steps of the grid.
+ */
+export const NEAR_STEPS = Math.hypot(1, 0.5);
 /** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
 const MOST_LOOKS = 40;
 
@@ -63,7 +68,10 @@ const SADDLES: Readonly<Record<number, readonly (readonly [number, number])[][]>
   ],
 };
 
-/** Whether a curve must be exact near a place; elsewhere the allowed node of the grid will do. */
+/**
+ * Whether a curve must be exact within {@link NEAR_STEPS} steps of the grid around a place; elsewhere the allowed node of the
+ * grid will do.
+ */
 export type Matters = (x: number, y: number) => boolean;
 
 /** Something that throws when the work was called off. */
@@ -224,7 +232,7 @@ class LevelTracer {
     const ca = this.grid.climbs[2 * o + along]!;
     const cb = this.grid.climbs[2 * (upright ? o + nx : o + 1) + along]!;
     let at: readonly [number, number];
-    if (!this.matters(ax, ay)) at = za > this.z ? [bx, by] : [ax, ay];
+    if (!this.matters((ax + bx) / 2, (ay + by) / 2)) at = za > this.z ? [bx, by] : [ax, ay];
     else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za, -cb, -ca);
     else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb, ca, cb);
     const n = this.points.length / 2;
@@ -321,8 +329,9 @@ function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matt
     const m = (k + 1) % n;
     out.push(points[2 * k]!, points[2 * k + 1]!);
     if ((k & 63) === 0) cancel?.check();
-    if (fair[k] || !matters(points[2 * k]!, points[2 * k + 1]!)) continue;
-    refine(out, surface, z, points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!, 0);
+    if (fair[k]) continue;
+    const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!];
+    if (matters((ax + bx) / 2, (ay + by) / 2)) refine(out, surface, z, ax, ay, bx, by, 0);
   }
   return Float64Array.from(out);
 }

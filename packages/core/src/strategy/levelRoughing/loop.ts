@@ -1,6 +1,7 @@
 import type { Polyline, Region } from '../../geometry/polygon';
 
-/** Points along a line at which it is asked whether it is wanted, mm apart. */
+/** Places along a line at which it is asked whether it is wanted lie so many cutter radii apart, and at most so many mm. */
+const LOOK_SHARE = 0.2;
 const LOOK_MM = 1;
 /** Looks kept before and behind a wanted stretch, so that it begins and ends in air. */
 const RUN_IN = 2;
@@ -24,12 +25,21 @@ export interface Nest {
   borderFirst?: boolean;
 }
 
-/** The parts of a line whose points are wanted, begun and ended a little beyond; gaps of up to `gap` mm are kept. */
-export function partsOf(loop: Loop, wanted: (x: number, y: number) => boolean, gap: number): Loop[] {
-  const dense = densified(loop, LOOK_MM);
+/**
+ * The parts of a line whose points are wanted, begun and ended a little beyond; gaps of up to `gap` mm are kept.
+ *
+ * @param radius of the cutter, mm
+ */
+export function partsOf(
+  loop: Loop,
+  wanted: (x: number, y: number) => boolean,
+  { radius, gap }: { radius: number; gap: number },
+): Loop[] {
+  const look = Math.min(LOOK_MM, LOOK_SHARE * radius);
+  const dense = densified(loop, look);
   const n = dense.length / 2;
   const marks = Array.from({ length: n }, (_, k) => wanted(dense[2 * k]!, dense[2 * k + 1]!));
-  const keep = bridged(marks, Math.ceil(gap / LOOK_MM), loop.closed);
+  const keep = bridged(marks, Math.ceil(gap / look), loop.closed);
   if (keep.every((k) => k)) return [loop];
   const loops: Loop[] = [];
   const put = (line: number[]): void => {

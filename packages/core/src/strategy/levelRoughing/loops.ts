@@ -13,7 +13,7 @@ import {
   united,
 } from '../../geometry/polygon';
 import { type Bounds, BoundsTest } from '../../region/bounds';
-import { type Cancel, LevelCurves } from '../../region/levelCurves';
+import { type Cancel, LevelCurves, NEAR_STEPS } from '../../region/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 import type { Level } from './heights';
@@ -24,8 +24,8 @@ import { SteelAtLevel } from './steelAtLevel';
 
 /** Borders are simplified by this before they are offset into inner loops, mm; small against any side step. */
 const INNER_SIMPLIFY_MM = 0.02;
-/** How far around a place that meets steel curves are traced exactly, mm. */
-const NEAR_MM = 0.2;
+/** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
+const CELL_SHARE = 0.75;
 /** Two points this close to a straight border of the plan lie on it, mm. */
 const ON_BORDER_MM = 1e-3;
 /** Loops smaller than this are noise of the polygon library, mm². */
@@ -86,6 +86,8 @@ interface Wanted {
 class LoopMaker {
   private readonly curves: LevelCurves;
   private readonly bounds: BoundsTest;
+  /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
+  private readonly near: number;
 
   constructor(
     private readonly input: LevelLoopsInput,
@@ -93,6 +95,7 @@ class LoopMaker {
   ) {
     this.curves = new LevelCurves(input.grid, new TipSurface(input.spec), cancel);
     this.bounds = new BoundsTest(input.bounds, cancel);
+    this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
   }
 
   at({ only, ...level }: LevelLoopsInput['levels'][number]): LevelLoops {
@@ -101,7 +104,7 @@ class LoopMaker {
     const steel = new SteelAtLevel(input.steel, level.z, input.radius, only);
     if (!steel.any) return { ...level, nests: [], between: [] };
     // where the cutter meets no steel nothing is cut, and a rough curve does
-    const wall = this.wallAt(level.z, (x, y) => steel.at(x, y, NEAR_MM));
+    const wall = this.wallAt(level.z, (x, y) => steel.at(x, y, this.near));
     const nests =
       wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
         ? openArea(input, steel)
@@ -128,14 +131,13 @@ class LoopMaker {
       if (!steel.any) return [];
       const thick = (x: number, y: number): boolean => stairs.mayBeThick(x, y, stair, thickest);
       const stands = (x: number, y: number): boolean => thick(x, y) && steel.at(x, y);
-      const border = this.wallAt(at, (x, y) => thick(x, y) && steel.at(x, y, NEAR_MM));
+      const border = this.wallAt(at, (x, y) => thick(x, y) && steel.at(x, y, this.near));
       const nests = this.nests(border, {
         parts: (loop, ring) =>
-          partsOf(
-            loop,
-            (x, y) => stands(x, y) && (ring > 0 || stairs.isThick(x, y, at, stair, thickest)),
-            input.radius,
-          ),
+          partsOf(loop, (x, y) => stands(x, y) && (ring > 0 || stairs.isThick(x, y, at, stair, thickest)), {
+            radius: input.radius,
+            gap: input.radius,
+          }),
         meets: (region) => [region.outer, ...region.holes].some((line) => some(line, stands)),
       });
       return nests.length > 0 ? [{ z: at, nests }] : [];

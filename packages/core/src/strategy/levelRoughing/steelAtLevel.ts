@@ -59,7 +59,7 @@ export class SteelAtLevel {
 
   /** The parts of a line that touch steel; short gaps in air are kept, since leaving the work costs more. */
   touching(loop: Loop): Loop[] {
-    return partsOf(loop, (x, y) => this.at(x, y), 4 * this.radius);
+    return partsOf(loop, (x, y) => this.at(x, y), { radius: this.radius, gap: 4 * this.radius });
   }
 
   /** Whether any point of a line touches steel. */
