@@ -4,7 +4,7 @@ import prettier from 'eslint-config-prettier';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist/', 'node_modules/', '.angular/', 'coverage/', 'playwright-report/', 'test-results/'] },
+  { ignores: ['dist/', 'node_modules/', '.angular/', 'coverage/', 'playwright-report/', 'test-results/', 'kernels/'] },
   js.configs.recommended,
   {
     files: ['**/*.mjs', '**/*.cjs'],

@@ -29,6 +29,8 @@ const COPLANAR_MM = 1e-9;
  * `LEAF*i ...`, node i of level l+1 covers nodes `FAN*i ...` of level l.
  */
 export interface ContactMesh {
+  /** Tells meshes apart, also where they were sent to another thread. */
+  id: number;
   /** 9 coordinates a triangle, mm. */
   triangles: Float64Array;
   /** nx, ny, nz, d a triangle: unit normal with nz >= 0 and n·p = d; nz is 0 for an upright triangle. */
@@ -73,6 +75,7 @@ export function contactMesh(mesh: TriangleMesh): ContactMesh {
   const edges = touchableEdges(mesh, order, triangles, planes);
   const { nodes, levels } = treeOf(triangles, planes);
   return {
+    id: Math.random(),
     triangles,
     planes,
     facets: facetsOf(planes),

@@ -1,4 +1,4 @@
-import { bullTouch } from '../cutter/bullTouch';
+import { dropKernel } from '../cutter/kernel';
 import type { ProfilePiece } from '../cutter/profile';
 import type { HeightMap } from './heightMap';
 
@@ -398,7 +398,7 @@ export class Sweep {
     for (let k = 0; k <= TABLE; k++) {
       const v = (k / TABLE) * radius;
       const chord = Math.sqrt(Math.max(0, radius * radius - v * v));
-      this.table[k] = k < TABLE ? bullTouch(flat, corner, m, v) / chord : this.table[k - 1]!;
+      this.table[k] = k < TABLE ? dropKernel().bullTouch(flat, corner, m, v) / chord : this.table[k - 1]!;
     }
     this.table[TABLE + 1] = this.table[TABLE]!;
   }

@@ -1,0 +1,169 @@
+import { type ContactMesh, FAN, NODE } from '../geometry/contactMesh';
+import { EsquisseError } from '../errors';
+import { DROP_KERNEL } from './dropKernel';
+
+/** The part of WebAssembly's interface that is used; the same in browsers and under Node. */
+interface Memory {
+  readonly buffer: ArrayBuffer;
+  grow(pages: number): number;
+}
+declare const WebAssembly: {
+  Module: new (bytes: Uint8Array) => object;
+  Instance: new (module: object, imports: object) => { exports: unknown };
+  Memory: new (limits: { initial: number; maximum: number }) => Memory;
+};
+
+const PAGE = 65_536;
+const MOST_PAGES = 65_536;
+/** Meshes that stay laid in memory: part, fixtures, blank and what is tried beside them. */
+const RESIDENT = 6;
+/** No more meshes stay beside one another when they fill this, bytes. */
+const RESIDENT_BYTES = 400e6;
+/** Numbers a child and a block of eight children: heights, boxes and roofs, each kind by itself. */
+const FIELDS = 11;
+const BLOCK = FAN * FIELDS;
+/** Where in a node the fields of a block stand: maxZ, minX, minY, maxX, maxY, then the roof. */
+const FIELD_OF_NODE = [5, 0, 1, 2, 3, 6, 7, 8, 9, 10, 11];
+
+interface Exports {
+  bullTouch(flat: number, corner: number, m: number, v: number): number;
+  FREE: { value: number };
+  place(
+    triangles: number,
+    facets: number,
+    edges: number,
+    blocks: number,
+    levels: number,
+    levelsLength: number,
+    count: number,
+    largestCoordinate: number,
+  ): void;
+  drop(
+    kind: number,
+    flat: number,
+    corner: number,
+    radius: number,
+    slope: number,
+    x: number,
+    y: number,
+    atLeast: number,
+    last: number,
+    any: number,
+  ): number;
+}
+
+/** Where a mesh lies in memory: what the kernel's `place` wants. */
+type Placement = Parameters<Exports['place']>;
+
+/** The contact kernel of a thread, with the meshes that it was asked about last in its memory. */
+class DropKernel {
+  readonly drop: Exports['drop'];
+  /**
+   * Where a bull-nose (radius of its flat and of its corner, mm) touches a straight line of slope m > 0 that passes its axis
+   * at distance v: how far along the line from the foot of the axis, mm.
+   */
+  readonly bullTouch: Exports['bullTouch'];
+  /** What the last call found: along the edge, and triangle and edge. */
+  along = new Float64Array();
+  found = new Int32Array();
+  private readonly exports: Exports;
+  private readonly memory: Memory;
+  private readonly placed = new Map<number, Placement>();
+  private current = NaN;
+  private free: number;
+
+  constructor() {
+    const hex = DROP_KERNEL;
+    const bytes = Uint8Array.from({ length: hex.length / 2 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16));
+    this.memory = new WebAssembly.Memory({ initial: 1, maximum: MOST_PAGES });
+    const instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory: this.memory } });
+    this.exports = instance.exports as Exports;
+    this.drop = this.exports.drop;
+    this.bullTouch = this.exports.bullTouch;
+    this.free = this.exports.FREE.value;
+    this.look();
+  }
+
+  /** Has the next calls look at a mesh. */
+  use(mesh: ContactMesh): void {
+    if (mesh.id === this.current) return;
+    let placement = this.placed.get(mesh.id);
+    if (!placement) {
+      placement = this.lay(mesh);
+      this.placed.set(mesh.id, placement);
+    }
+    this.exports.place(...placement);
+    this.current = mesh.id;
+  }
+
+  private lay(mesh: ContactMesh): Placement {
+    if (this.placed.size >= RESIDENT || this.free > RESIDENT_BYTES) {
+      this.placed.clear();
+      this.free = this.exports.FREE.value;
+    }
+    const { triangles, facets, edges, levels, nodes, count } = mesh;
+    const parents = levels[levels.length - 1]! - levels[1]!;
+    const at = {
+      triangles: this.take(triangles.byteLength),
+      facets: this.take(facets.byteLength),
+      edges: this.take(edges.byteLength),
+      blocks: this.take(4 * BLOCK * parents),
+      levels: this.take(levels.byteLength),
+    };
+    const { buffer } = this.memory;
+    new Float64Array(buffer, at.triangles, triangles.length).set(triangles);
+    new Float64Array(buffer, at.facets, facets.length).set(facets);
+    new Uint8Array(buffer, at.edges, edges.length).set(edges);
+    new Uint32Array(buffer, at.levels, levels.length).set(levels);
+    fillBlocks(new Float32Array(buffer, at.blocks, BLOCK * parents), nodes, levels);
+    const { minX, minY, maxX, maxY } = mesh.box;
+    const largest = Math.max(Math.abs(minX), Math.abs(minY), Math.abs(maxX), Math.abs(maxY));
+    return [at.triangles, at.facets, at.edges, at.blocks, at.levels, levels.length, count, largest];
+  }
+
+  /** Sets bytes of the memory aside, which grows as it must. */
+  private take(bytes: number): number {
+    const at = this.free;
+    this.free = Math.ceil((at + bytes) / 16) * 16;
+    const lacking = this.free - this.memory.buffer.byteLength;
+    if (lacking > 0) {
+      this.grow(Math.ceil(lacking / PAGE));
+      this.look();
+    }
+    return at;
+  }
+
+  private grow(pages: number): void {
+    try {
+      this.memory.grow(pages);
+    } catch {
+      throw new EsquisseError('memory', 'The part has too many triangles for the memory of this machine.', 'part');
+    }
+  }
+
+  private look(): void {
+    this.along = new Float64Array(this.memory.buffer, 0, 1);
+    this.found = new Int32Array(this.memory.buffer, 8, 2);
+  }
+}
+
+/** Boxes and roofs of the children of every node above the leaves, eight at a time; where there are fewer, none is near. */
+function fillBlocks(out: Float32Array, nodes: Float32Array, levels: Uint32Array): void {
+  for (let level = 1; level + 1 < levels.length; level++)
+    for (let n = levels[level]!; n < levels[level + 1]!; n++) {
+      const o = BLOCK * (n - levels[1]!);
+      const first = levels[level - 1]! + (n - levels[level]!) * FAN;
+      for (let k = 0; k < FAN; k++) {
+        const isThere = first + k < levels[level]!;
+        for (let f = 0; f < FIELDS; f++)
+          out[o + FAN * f + k] = isThere ? nodes[NODE * (first + k) + FIELD_OF_NODE[f]!]! : Infinity;
+      }
+    }
+}
+
+let kernel: DropKernel | undefined;
+
+/** This thread's contact kernel. */
+export function dropKernel(): DropKernel {
+  return (kernel ??= new DropKernel());
+}
