@@ -246,17 +246,9 @@ function descend(last: i32, any: bool): void {
 }
 
 /** Which of four children may be higher than the best contact so far and within reach of the cutter: a bit each. */
-// @ts-ignore: decorator
-@inline
 function nearOf(o: usize, x4: v128, y4: v128, zero4: v128, room4: v128, beat4: v128): i32 {
-  const dx = f32x4.max(
-    f32x4.max(f32x4.sub(v128.load(o, MIN_X), x4), f32x4.sub(x4, v128.load(o, MAX_X))),
-    zero4,
-  );
-  const dy = f32x4.max(
-    f32x4.max(f32x4.sub(v128.load(o, MIN_Y), y4), f32x4.sub(y4, v128.load(o, MAX_Y))),
-    zero4,
-  );
+  const dx = f32x4.max(f32x4.max(f32x4.sub(v128.load(o, MIN_X), x4), f32x4.sub(x4, v128.load(o, MAX_X))), zero4);
+  const dy = f32x4.max(f32x4.max(f32x4.sub(v128.load(o, MIN_Y), y4), f32x4.sub(y4, v128.load(o, MAX_Y))), zero4);
   const d2 = f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy));
   return i32x4.bitmask(v128.and(f32x4.le(d2, room4), f32x4.ge(v128.load(o, TOP), beat4)));
 }
@@ -466,8 +458,6 @@ function offer(tip: f64, i: i32, e: i32, at: f64): void {
 }
 
 /** Height of the underside above its lowest disc at radius d. */
-// @ts-ignore: decorator
-@inline
 function rise(d: f64): f64 {
   if (d <= flat) return 0;
   if (kind == CONE) return slope * (d - flat);

@@ -2,6 +2,7 @@
  * Compiles the kernels to WebAssembly and writes them into the core as text, so that nothing has to be fetched where they
  * run. With `--check` it only says whether what stands there is what the source gives.
  */
+import { Buffer } from 'node:buffer';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import asc from 'assemblyscript/asc';
