@@ -228,6 +228,7 @@ for (const [name, piece, cell, length] of [
               z: -0.5 - 1.6 * (from + k),
               above: 1.1 - 1.6 * (from + k),
             })),
+            tolerance: 0.008,
             stairs: null,
             cornerRadius: 0,
             pattern: 'auto',

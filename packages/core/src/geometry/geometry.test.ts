@@ -2,9 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type EsquisseError } from '../errors';
 import { squaredDistances } from './distanceTransform';
+import { SegmentIndex } from './segmentIndex';
 import { countOpenEdges, volumeOf, weld } from './mesh';
 import { meshOfBodies } from '../part/bodies';
-import { areaOf, contains, offsetPolygons, subtract } from './polygon';
+import { areaOf, contains, nearestOn, offsetPolygons, subtract } from './polygon';
 import { squarePocket } from '../../test/shapes';
 
 describe('meshes', () => {
@@ -59,10 +60,12 @@ describe('distance transform', () => {
         fc.integer({ min: 1, max: 14 }),
         fc.integer({ min: 1, max: 11 }),
         fc.array(fc.nat(200), { maxLength: 8 }),
-        (nx, ny, marks) => {
+        fc.integer({ min: 1, max: 20 }),
+        (nx, ny, marks, farthest) => {
           const marked = new Uint8Array(nx * ny);
           for (const m of marks) marked[m % (nx * ny)] = 1;
           const got = squaredDistances(marked, nx, ny);
+          const short = squaredDistances(marked, nx, ny, farthest);
           for (let o = 0; o < nx * ny; o++) {
             let wanted = Infinity;
             marked.forEach((on, k) => {
@@ -71,11 +74,39 @@ describe('distance transform', () => {
             });
             if (wanted === Infinity) expect(got[o]).toBeGreaterThan(1e15);
             else expect(got[o]).toBe(wanted);
+            if (wanted <= farthest * farthest) expect(short[o]).toBe(wanted);
+            else expect(short[o]).toBeGreaterThan(farthest * farthest);
           }
         },
       ),
       { numRuns: 100, seed: 11 },
     );
+  });
+});
+
+describe('pieces of closed lines in buckets', () => {
+  it('say the same of any place as its distance to the nearest piece', () => {
+    const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(coordinate, coordinate), { minLength: 3, maxLength: 12 }),
+        fc.array(fc.tuple(coordinate, coordinate), { minLength: 1, maxLength: 30 }),
+        fc.double({ min: 0.01, max: 9, noNaN: true }),
+        (corners, places, near) => {
+          const ring = Float64Array.from(corners.flat());
+          const index = new SegmentIndex([ring], near);
+          for (const [x, y] of places) {
+            const away = nearestOn(ring, x, y, true).distance;
+            if (Math.abs(away - near) > 1e-9) expect(index.isNear(x, y)).toBe(away < near);
+          }
+        },
+      ),
+      { numRuns: 200, seed: 12 },
+    );
+  });
+
+  it('say no everywhere when there is none', () => {
+    expect(new SegmentIndex([], 1).isNear(0, 0)).toBe(false);
   });
 });
 

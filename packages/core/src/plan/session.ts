@@ -393,6 +393,7 @@ export class PlanSession {
       drilled: this.drilled,
       leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       leftoverOf: (map) => this.leftoverOf(map, crew),
+      toleranceBefore: toleranceBefore(job, job.steps.indexOf(step)),
       toolOf: (id) => toolOf(job.crib, id),
       safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
@@ -444,7 +445,12 @@ export class PlanSession {
     await tryCutters(
       this.machinedPart,
       toolsOf(job.crib),
-      { stock, leftover, allowance, threshold: threshold ?? leastThreshold(stock.cell) },
+      {
+        stock,
+        leftover,
+        allowance,
+        threshold: threshold ?? leastThreshold(stock.cell, 2 * toleranceBefore(job, index)),
+      },
       crew,
       tell,
     );
@@ -495,6 +501,11 @@ export class PlanSession {
     );
     return found.flat();
   }
+}
+
+/** Largest tolerance of the paths of the steps before place `index` of the plan, mm. */
+function toleranceBefore(job: Job, index: number): number {
+  return Math.max(0, ...job.steps.slice(0, Math.max(0, index)).map(({ values }) => Number(values['tolerance'] ?? 0)));
 }
 
 /** Cutters that a step's values name beside its own. */

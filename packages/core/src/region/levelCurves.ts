@@ -3,17 +3,21 @@ import type { TipGrid, TipSurface } from './tipSurface';
 
 /** A root is known to this length, mm; the side where the cutter may be is returned. */
 const ROOT_MM = 2e-4;
-/** Largest distance of the true curve from a chord, and of a left-out point from the curve, mm. */
-const REFINE_MM = 0.004;
-const SIMPLIFY_MM = 0.004;
+/** Largest distance of the true curve from the line that is given for it, mm, where nothing else is asked for. */
+export const CURVE_MM = 0.008;
+/** What chords may take of that; the rest is for points that are left out. */
+const REFINE_SHARE = 0.5;
 /** Chords shorter than this are not divided further, mm. */
 const SHORTEST_MM = 0.02;
 const DEEPEST = 7;
 /** Points of a ring nearer than this to the one before are left out, mm. */
 const NEAREST_MM = 0.06;
-/** Height of an arc above its chord that needs no look, mm, and how much the bend may change along such a chord, rad. */
-const FAIR_MM = 0.0025;
-const UNEVEN = 0.01;
+/**
+ * Height of an arc above its chord that needs no look, as a share of the tolerance, and how much the bend may change along
+ * such a chord, rad a mm of tolerance.
+ */
+const FAIR_SHARE = 0.31;
+const UNEVEN = 1.25;
 /** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
 const JUMP_MM = 0.02;
 /** Directions in which the border of an island within one cell is looked for. */
@@ -97,20 +101,24 @@ export class LevelCurves {
     private readonly grid: TipGrid,
     private readonly surface: TipSurface,
     private readonly cancel?: Cancel,
+    private readonly tolerance = CURVE_MM,
   ) {}
 
   /**
    * The curves at height z. The forbidden side (tip surface above z) lies on the left, so its outer borders run
    * counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to {@link ROOT_MM}; chords and
-   * simplification add {@link REFINE_MM} and {@link SIMPLIFY_MM} at most. Forbidden islands are found however small, since
+   * left-out points add the tolerance at most. Forbidden islands are found however small, since
    * each holds a summit of the part; openings narrower than the grid's step may be missed.
    */
   at(z: number, matters: Matters = () => true): Polygon[] {
-    const { surface } = this;
+    const { surface, tolerance } = this;
     const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps, this.cancel).rings();
     this.addIslands(rings, z, matters);
     return rings
-      .map((ring) => simplifyRing(refineRing(ring, surface, z, matters, this.cancel), SIMPLIFY_MM))
+      .map((ring) => {
+        const refined = refineRing(ring, surface, z, matters, tolerance, this.cancel);
+        return simplifyRing(refined, (1 - REFINE_SHARE) * tolerance);
+      })
       .filter((ring) => ring.length >= 6);
   }
 
@@ -320,18 +328,26 @@ function allowedRoot(
   return high - low <= ROOT_MM ? { at, jump: { low, zLow, zHigh } } : { at };
 }
 
-function refineRing(ring: Polygon, surface: TipSurface, z: number, matters: Matters, cancel?: Cancel): Polygon {
+function refineRing(
+  ring: Polygon,
+  surface: TipSurface,
+  z: number,
+  matters: Matters,
+  tolerance: number,
+  cancel?: Cancel,
+): Polygon {
   const out: number[] = [];
   const points = withoutNear(ring);
   const n = points.length / 2;
-  const fair = fairChords(points);
+  const fair = fairChords(points, tolerance);
+  const refiner = new Refiner(surface, z, REFINE_SHARE * tolerance, out);
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
     out.push(points[2 * k]!, points[2 * k + 1]!);
     if ((k & 63) === 0) cancel?.check();
     if (fair[k]) continue;
     const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!];
-    if (matters((ax + bx) / 2, (ay + by) / 2)) refine(out, surface, z, ax, ay, bx, by, 0);
+    if (matters((ax + bx) / 2, (ay + by) / 2)) refiner.between(ax, ay, bx, by, 0);
   }
   return Float64Array.from(out);
 }
@@ -351,7 +367,7 @@ function withoutNear(ring: Polygon): Polygon {
  * Chords that need no look: those at which the ring bends evenly, the same before as behind, and so little that the arc's
  * height L² κ / 8 is within tolerance. A corner or a notch shows as a bend that its neighbours do not have.
  */
-function fairChords(ring: Polygon): Uint8Array {
+function fairChords(ring: Polygon, tolerance: number): Uint8Array {
   const n = ring.length / 2;
   const length = new Float64Array(n);
   for (let k = 0; k < n; k++) {
@@ -374,59 +390,61 @@ function fairChords(ring: Polygon): Uint8Array {
     const L = length[k]!;
     const strongest = Math.max(Math.abs(at(0)), Math.abs(at(1)));
     const uneven = Math.max(Math.abs(at(0) - at(-1)), Math.abs(at(1) - at(0)), Math.abs(at(2) - at(1)));
-    fair[k] = strongest * L * L < 8 * FAIR_MM && uneven * L < UNEVEN ? 1 : 0;
+    fair[k] = strongest * L * L < 8 * FAIR_SHARE * tolerance && uneven * L < UNEVEN * tolerance ? 1 : 0;
   }
   return fair;
 }
 
-/** Adds points between a and b where the curve leaves their chord by more than the tolerance, to either side. */
-function refine(
-  out: number[],
-  surface: TipSurface,
-  z: number,
-  ax: number,
-  ay: number,
-  bx: number,
-  by: number,
-  depth: number,
-): void {
-  const dx = bx - ax;
-  const dy = by - ay;
-  const length = Math.hypot(dx, dy);
-  if (length < SHORTEST_MM || depth >= DEEPEST) return;
-  const mx = 0.5 * (ax + bx);
-  const my = 0.5 * (ay + by);
-  // to the right of the chord, where the curve's allowed side is
-  const nx = dy / length;
-  const ny = -dx / length;
-  const f = surface.at(mx, my) - z;
-  const off = -f / surface.drop.climb(nx, ny);
-  // the slope at the middle tells how far the curve is; where it tells nothing, a look on the other side does
-  if (Math.abs(off) <= REFINE_MM) return;
-  const inside = f > 0;
-  const sign = inside ? 1 : -1;
-  let reach = off * sign > 0 && off * sign < length / 2 ? off * sign + ROOT_MM / 2 : REFINE_MM;
-  let ex = mx + sign * reach * nx;
-  let ey = my + sign * reach * ny;
-  let beyond = surface.at(ex, ey) - z;
-  let px = ex;
-  let py = ey;
-  // on the allowed side and next to the curve: that is the point
-  if (!(inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM)) {
-    if (beyond > 0 !== inside && reach <= REFINE_MM) return;
-    while (beyond > 0 === inside) {
-      if (reach >= length) return;
-      reach = Math.min(length, 2 * reach);
-      ex = mx + sign * reach * nx;
-      ey = my + sign * reach * ny;
-      beyond = surface.at(ex, ey) - z;
+/** Puts points between two of a curve where it leaves their chord. */
+class Refiner {
+  /** @param tolerance by which it may leave the chord to either side, mm */
+  constructor(
+    private readonly surface: TipSurface,
+    private readonly z: number,
+    private readonly tolerance: number,
+    private readonly out: number[],
+  ) {}
+
+  between(ax: number, ay: number, bx: number, by: number, depth: number): void {
+    const { surface, z, tolerance } = this;
+    const dx = bx - ax;
+    const dy = by - ay;
+    const length = Math.hypot(dx, dy);
+    if (length < SHORTEST_MM || depth >= DEEPEST) return;
+    const mx = 0.5 * (ax + bx);
+    const my = 0.5 * (ay + by);
+    // to the right of the chord, where the curve's allowed side is
+    const nx = dy / length;
+    const ny = -dx / length;
+    const f = surface.at(mx, my) - z;
+    const off = -f / surface.drop.climb(nx, ny);
+    // the slope at the middle tells how far the curve is; where it tells nothing, a look on the other side does
+    if (Math.abs(off) <= tolerance) return;
+    const inside = f > 0;
+    const sign = inside ? 1 : -1;
+    let reach = off * sign > 0 && off * sign < length / 2 ? off * sign + ROOT_MM / 2 : tolerance;
+    let ex = mx + sign * reach * nx;
+    let ey = my + sign * reach * ny;
+    let beyond = surface.at(ex, ey) - z;
+    let px = ex;
+    let py = ey;
+    // on the allowed side and next to the curve: that is the point
+    if (!(inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM)) {
+      if (beyond > 0 !== inside && reach <= tolerance) return;
+      while (beyond > 0 === inside) {
+        if (reach >= length) return;
+        reach = Math.min(length, 2 * reach);
+        ex = mx + sign * reach * nx;
+        ey = my + sign * reach * ny;
+        beyond = surface.at(ex, ey) - z;
+      }
+      const root = inside
+        ? allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z)
+        : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z);
+      [px, py] = root.at;
     }
-    const root = inside
-      ? allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z)
-      : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z);
-    [px, py] = root.at;
+    this.between(ax, ay, px, py, depth + 1);
+    this.out.push(px, py);
+    this.between(px, py, bx, by, depth + 1);
   }
-  refine(out, surface, z, ax, ay, px, py, depth + 1);
-  out.push(px, py);
-  refine(out, surface, z, px, py, bx, by, depth + 1);
 }

@@ -1,12 +1,14 @@
 import type { HeightMap } from './heightMap';
 
-/** What two steps' paths may be off, both counted: chords and left-out points of level curves, mm. */
-const PATHS_MM = 0.02;
 /** Share of a cell by which its steel may stand higher than beside its middle, on slopes that a roughing step leaves. */
 const CELL_SHARE = 0.35;
 
-/** Least thickness above the allowance that surely is left over, not rounding: from the paths' tolerances and the cell, mm. */
-export const leastThreshold = (cell: number): number => PATHS_MM + CELL_SHARE * cell;
+/**
+ * Least thickness above the allowance that surely is left over, not rounding, mm.
+ *
+ * @param tolerances what the paths of the step and of those before it may be off, mm
+ */
+export const leastThreshold = (cell: number, tolerances: number): number => tolerances + CELL_SHARE * cell;
 
 /** Where steel is thick enough to be cut again. */
 export interface RestRegion {

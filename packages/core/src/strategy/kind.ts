@@ -42,6 +42,8 @@ export interface StepContext {
   leftover: () => Promise<Float32Array>;
   /** The same for another state of the stock. */
   leftoverOf: (map: HeightMap) => Promise<Float32Array>;
+  /** Largest tolerance of the paths of the steps before, mm. */
+  toleranceBefore: number;
   /** An assembly of the crib. */
   toolOf: (assemblyId: string) => Tool | undefined;
   /** Where the step is held in plan. */

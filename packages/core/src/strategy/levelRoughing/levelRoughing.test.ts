@@ -7,7 +7,7 @@ import type { Job } from '../../plan/job';
 import { PlanSession, type StepResult } from '../../plan/session';
 import { levelsOf, type FlatLevels } from './heights';
 import { linesIn } from './lines';
-import { betweenLevels, stairThickness } from './stairs';
+import { betweenLevels, stairRun } from './stairs';
 
 type Limits = Job['steps'][number]['limits'];
 
@@ -112,7 +112,7 @@ describe('stairs between levels', () => {
   it('on a slope the stair is h cos(slope) thick', () => {
     for (const slope of [10, 30, 60, 85]) {
       const rad = (slope * Math.PI) / 180;
-      expect(stairThickness(2, 2 / Math.tan(rad))).toBeCloseTo(2 * Math.cos(rad), 9);
+      expect(stairRun(2, 2 * Math.cos(rad))).toBeCloseTo(2 / Math.tan(rad), 9);
     }
   });
 

@@ -23,7 +23,7 @@ import { betweenLevels, Stairs } from './stairs';
 import { SteelAtLevel } from './steelAtLevel';
 
 /** Borders are simplified by this before they are offset into inner loops, mm; small against any side step. */
-const INNER_SIMPLIFY_MM = 0.02;
+const INNER_SIMPLIFY_MM = 0.05;
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
 /** Two points this close to a straight border of the plan lie on it, mm. */
@@ -46,6 +46,8 @@ export interface LevelLoopsInput {
   bounds: Bounds;
   /** Levels to be worked out, and for each the cells that are to be cleared, when not all. */
   levels: readonly (Level & { only?: Uint8Array })[];
+  /** How far the lines may be off, mm. */
+  tolerance: number;
   ae: number;
   /** Largest thickness of stairs between levels, mm; null: as the levels leave them. */
   stairs: number | null;
@@ -93,7 +95,7 @@ class LoopMaker {
     private readonly input: LevelLoopsInput,
     private readonly cancel?: Cancel,
   ) {
-    this.curves = new LevelCurves(input.grid, new TipSurface(input.spec), cancel);
+    this.curves = new LevelCurves(input.grid, new TipSurface(input.spec), cancel, input.tolerance);
     this.bounds = new BoundsTest(input.bounds, cancel);
     this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
   }
@@ -101,7 +103,7 @@ class LoopMaker {
   at({ only, ...level }: LevelLoopsInput['levels'][number]): LevelLoops {
     this.cancel?.check();
     const { input } = this;
-    const steel = new SteelAtLevel(input.steel, level.z, input.radius, only);
+    const steel = new SteelAtLevel(input.steel, level.z, input.radius, this.near, only);
     if (!steel.any) return { ...level, nests: [], between: [] };
     // where the cutter meets no steel nothing is cut, and a rough curve does
     const wall = this.wallAt(level.z, (x, y) => steel.at(x, y, this.near));
@@ -127,7 +129,7 @@ class LoopMaker {
     const stairs = new Stairs(input.grid, wall, { z, above });
     return betweenLevels(z, above, thickest).flatMap(({ z: at, stair }) => {
       this.cancel?.check();
-      const steel = new SteelAtLevel(input.steel, at, input.radius);
+      const steel = new SteelAtLevel(input.steel, at, input.radius, this.near);
       if (!steel.any) return [];
       const thick = (x: number, y: number): boolean => stairs.mayBeThick(x, y, stair, thickest);
       const stands = (x: number, y: number): boolean => thick(x, y) && steel.at(x, y);
@@ -184,7 +186,7 @@ class LoopMaker {
   private missedByRounding(before: readonly Polygon[], regions: readonly Region[]): Region[] {
     const { ae, cornerRadius, radius } = this.input;
     const reach = Math.max(0, radius - ae);
-    if (cornerRadius <= reach) return [];
+    if (cornerRadius <= reach + INNER_SIMPLIFY_MM) return [];
     const sharp = this.regionsOutside(offsetPolygons(before, ae, INNER_SIMPLIFY_MM));
     const rounded = regions.flatMap((r) => [r.outer, ...r.holes]);
     return subtract(

@@ -6,6 +6,7 @@ import { PathBuilder } from '../../path/toolpath';
 import { Travel } from '../../path/travel';
 import { spansOf } from '../../plan/crew';
 import { type Bounds, BoundsTest, closedAreas } from '../../region/bounds';
+import { CURVE_MM } from '../../region/levelCurves';
 import { tipGridOver, TipSurface } from '../../region/tipSurface';
 import { coarseMap } from '../../stock/coarse';
 import type { HeightMap } from '../../stock/heightMap';
@@ -79,6 +80,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
       levels: levels
         .slice(from, to)
         .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
+      tolerance: Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
       ae: values.ae,
       stairs: values.stairs,
       cornerRadius: values.cornerRadius,

@@ -1,5 +1,6 @@
 import { squaredDistances } from '../../geometry/distanceTransform';
-import { nearestOn, type Polygon } from '../../geometry/polygon';
+import type { Polygon } from '../../geometry/polygon';
+import { SegmentIndex } from '../../geometry/segmentIndex';
 import type { TipGrid } from '../../region/tipSurface';
 
 /** More levels than this are not put between two, however fine the stairs are to be. */
@@ -29,16 +30,19 @@ export function betweenLevels(z: number, above: number, thickest: number): Betwe
 }
 
 /**
- * Thickness of the steel on a stair, mm: a stair of height h and run d is a triangle whose corner stands h d / sqrt(h² + d²)
- * above the slope (geometry).
+ * Run of a stair of height `height` that is just `thickness` thick, mm: a stair of height h and run d is a triangle whose
+ * corner stands h d / sqrt(h² + d²) above the slope (geometry).
  */
-export const stairThickness = (height: number, run: number): number => (height * run) / Math.hypot(height, run);
+export const stairRun = (height: number, thickness: number): number =>
+  (height * thickness) / Math.sqrt(height * height - thickness * thickness);
 
 /** The stairs that a level left below the one above it, seen from a height in between. */
 export class Stairs {
   /** Squared distances to what the level reached, and to what is too high for the level above, in steps of the grid. */
   private readonly low2: Float32Array;
   private readonly high2: Float32Array;
+  /** The wall, for each distance that was asked for. */
+  private readonly near = new Map<number, SegmentIndex>();
 
   /**
    * @param wall borders of what is closed to the axis at the level, on whose upper side the stairs lie
@@ -72,24 +76,25 @@ export class Stairs {
     const o = j * nx + i;
     if (Math.max(z[o]!, z[o + 1]!, z[o + nx]!, z[o + nx + 1]!) <= this.level.z) return false;
     if (stair <= thickest) return false;
-    const cos = thickest / stair;
-    const run = ((this.level.above - this.level.z) * cos) / Math.sqrt(1 - cos * cos);
+    const run = ((this.level.above - this.level.z) / stair) * stairRun(stair, thickest);
     // from the node, which is up to a diagonal away, to nodes that are up to a step beyond the borders
     return (Math.sqrt(this.low2[o]!) + Math.sqrt(this.high2[o]!) + SLACK_STEPS) * step > run;
   }
 
   /** Whether a stair of height `stair` is thicker than `thickest` at a place of the border at height `at`. */
   isThick(x: number, y: number, at: number, stair: number, thickest: number): boolean {
-    const thickness = (run: number): number => stairThickness(stair, (run * stair) / (at - this.level.z));
+    if (stair <= thickest) return false;
+    // the thickness grows with the distance from the level's wall: the distance at which it is just the limit
+    const limit = (stairRun(stair, thickest) * (at - this.level.z)) / stair;
     const { x0, y0, step, nx } = this.grid;
     const o = Math.floor((y - y0) / step) * nx + Math.floor((x - x0) / step);
     // mostly the grid's own distance will do
     const about = Math.sqrt(this.low2[o]!) * step;
     const slack = SLACK_STEPS * step;
-    if (about > slack && thickness(about - slack) > thickest) return true;
-    if (thickness(about + slack) <= thickest) return false;
-    let run = Infinity;
-    for (const ring of this.wall) run = Math.min(run, nearestOn(ring, x, y, true).distance);
-    return (run === Infinity ? stair : thickness(run)) > thickest;
+    if (about - slack > limit) return true;
+    if (about + slack <= limit) return false;
+    let near = this.near.get(limit);
+    if (!near) this.near.set(limit, (near = new SegmentIndex(this.wall, limit)));
+    return !near.isNear(x, y);
   }
 }

@@ -12,11 +12,15 @@ export class SteelAtLevel {
   private readonly distance2: Float32Array;
   private readonly reach: number;
 
-  /** @param only cells that count; all when left out */
+  /**
+   * @param room that will be asked for at most, mm
+   * @param only cells that count; all when left out
+   */
   constructor(
     private readonly map: HeightMap,
     z: number,
     private readonly radius: number,
+    room: number,
     only?: Uint8Array,
   ) {
     const marked = new Uint8Array(map.heights.length);
@@ -27,8 +31,8 @@ export class SteelAtLevel {
         any = true;
       }
     this.any = any;
-    this.distance2 = squaredDistances(marked, map.nx, map.ny);
     this.reach = radius / map.cell;
+    this.distance2 = squaredDistances(marked, map.nx, map.ny, Math.ceil(this.reach + room / map.cell));
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */

@@ -38,7 +38,7 @@ const OWN_FIELDS: Field[] = [
     section: 'limits',
     unit: 'mm',
     whenEmpty: 'what is surely left',
-    why: 'Above the allowance, which is taken off first. Empty: 0.02 mm for the paths of both steps and 0.35 of a cell of the stock.',
+    why: 'Above the allowance, which is taken off first. Empty: the tolerances of both steps’ paths and 0.35 of a cell of the stock.',
   },
   { key: 'grow', label: 'Region wider by', section: 'limits', unit: 'mm' },
   { key: 'smallestArea', label: 'Pieces left out below, mm²', section: 'limits' },
@@ -84,7 +84,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
 
 /** Where too much is left, in the steel as it is or as an earlier cutter would have left it. */
 async function region(context: StepContext, values: Values): Promise<RestRegion> {
-  const threshold = values.threshold ?? leastThreshold(context.stock.cell);
+  const threshold = values.threshold ?? leastThreshold(context.stock.cell, values.tolerance + context.toleranceBefore);
   const stock = values.after === null ? context.stock : await steelAfter(context, values, values.after);
   const leftover = values.after === null ? await context.leftover() : await context.leftoverOf(stock);
   const allowance = Math.max(values.sideAllowance, values.floorAllowance);
