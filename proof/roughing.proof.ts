@@ -10,7 +10,6 @@ import { type Job, parseJob } from '../packages/core/src/plan/job';
 import { release } from '../packages/core/src/plan/release';
 import { PlanSession } from '../packages/core/src/plan/session';
 import { Reach } from '../packages/core/src/region/reach';
-import { leftoverFigures } from '../packages/core/src/stock/leftover';
 import { PACKAGED } from '../packages/core/test/packaged';
 import { sheet, testJob } from '../packages/core/test/shapes';
 
@@ -52,7 +51,9 @@ async function demo(name: string): Promise<{ job: Job; mesh: TriangleMesh }> {
 }
 
 const roughing = (): Job =>
-  testJob([{ kind: 'level-roughing', assemblyId: 't2', values: { ap: 2, stairs: 1, smallestOpening: 13 } }], 1, { cell: 0.2 });
+  testJob([{ kind: 'level-roughing', assemblyId: 't2', values: { ap: 2, stairs: 1, smallestOpening: 13 } }], 1, {
+    cell: 0.2,
+  });
 
 describe('after roughing no steel is left where the cutter could reach, but one stair', () => {
   const crew = startThreads(2);
@@ -86,7 +87,7 @@ describe('after roughing no steel is left where the cutter could reach, but one 
       it('the first step leaves at most a stair above the lowest that its cutter can reach', () => {
         const step = job.steps[0]!;
         const { after, tool, figures, path } = session.results.get(step.id)!;
-        const { sideAllowance, floorAllowance, ap, stairs } = step.values as Record<string, number>;
+        const { sideAllowance, floorAllowance, ap } = step.values as Record<string, number>;
         const reach = new Reach({
           mesh: session.machinedPart,
           piece: cutterProfile(tool.cutter),
@@ -114,7 +115,6 @@ describe('after roughing no steel is left where the cutter could reach, but one 
             }
             if (z - low > most.over) most = { over: z - low, x, y, z, low };
           }
-        console.log(name, cells, JSON.stringify(most), JSON.stringify(leftoverFigures(session.results.get(step.id)!.leftover)), JSON.stringify(figures.leftOut.slice(0, 6)), stairs);
         expect(cells).toBeGreaterThan(500);
         expect(most.over).toBeLessThan(ap! + SLACK_MM);
       });

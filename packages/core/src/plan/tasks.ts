@@ -6,6 +6,7 @@ import type { TriangleMesh } from '../geometry/mesh';
 import { type Survey, surveyOf } from '../survey/survey';
 import { surfaceOf } from '../survey/surface';
 import type { Toolpath } from '../path/toolpath';
+import { findFolds } from '../region/folds';
 import { fillTipGrid, type TipGrid, TipSurface, type TipSurfaceSpec } from '../region/tipSurface';
 import type { HeightMap } from '../stock/heightMap';
 import { leftoverRows } from '../stock/leftover';
@@ -23,6 +24,10 @@ export const TASKS = {
       cancel.check();
       fillTipGrid(input.grid, surface, j, j + 1);
     }
+  },
+
+  folds(input: { grid: TipGrid; spec: TipSurfaceSpec; rows: [number, number] }, cancel: CancelFlag): Float64Array {
+    return findFolds(input.grid, new TipSurface(input.spec), input.rows[0], input.rows[1], cancel);
   },
 
   levelLoops(input: LevelLoopsInput, cancel: CancelFlag): LevelLoops[] {

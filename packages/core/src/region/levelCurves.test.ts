@@ -2,8 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { roundProfile, type ProfilePiece } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
-import { areaOf, nearestOn, type Polygon } from '../geometry/polygon';
+import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
 import { meshOf, squarePocket } from '../../test/shapes';
+import { findFolds, layFolds } from './folds';
 import { LevelCurves, NEAR_STEPS } from './levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from './tipSurface';
 
@@ -155,6 +156,41 @@ describe('level curves of the tip surface', () => {
         expect(near(new LevelCurves(grid, surface).at(-5, touches))).toBeLessThan(near(exact) + 0.005);
       }),
       { numRuns: 60 },
+    );
+  });
+
+  it('no passage is lost, however narrow: along a V the axis may run in a strip of its own width', () => {
+    const ball = roundProfile(6, 3) as Round;
+    fc.assert(
+      fc.property(
+        fc.double({ min: -90, max: 90, noNaN: true }),
+        fc.double({ min: -0.5, max: 0.5, noNaN: true }),
+        fc.double({ min: 1, max: 4, noNaN: true }),
+        fc.double({ min: 0.06, max: 0.3, noNaN: true }),
+        (angleDeg, offset, slope, half) => {
+          const [c, s] = [Math.cos((angleDeg * Math.PI) / 180), Math.sin((angleDeg * Math.PI) / 180)];
+          // two planes that meet in a line, as long as the part reaches
+          const across = (d: number): number[][] =>
+            [-40, 40].map((t) => [t * c - (d + offset) * s, t * s + (d + offset) * c, slope * Math.abs(d)]);
+          const [[a, b], [p, q], [e, f]] = [across(-15), across(0), across(15)] as [number[][], number[][], number[][]];
+          const soup = [a, p, q, a, q, b, p, e, f, p, f, q].flatMap((v) => v!);
+          const mesh = contactMesh(meshOf(soup));
+          const surface = new TipSurface({ mesh, piece: ball, side: 0, floor: 0 });
+          const grid = tipGridOver(mesh.box, surface.reach + 1, 0.5);
+          fillTipGrid(grid, surface, 0, grid.ny);
+          layFolds(grid, [findFolds(grid, surface, 0, grid.ny)]);
+          // tip over the bottom of the V: R (sqrt(1 + m²) - 1), and m higher for each mm beside it
+          const z = 3 * (Math.sqrt(1 + slope * slope) - 1) + slope * half;
+          const rings = new LevelCurves(grid, surface).at(z);
+          let lost = 0;
+          for (let t = -30; t <= 30; t += 0.25) {
+            const [x, y] = [t * c - offset * s, t * s + offset * c];
+            if (covered(rings, x, y)) lost++;
+          }
+          expect(lost).toBe(0);
+        },
+      ),
+      { numRuns: 40, seed: 5 },
     );
   });
 

@@ -1,5 +1,5 @@
 import { areaOf, contains, type Polygon, simplifyRing } from '../geometry/polygon';
-import type { TipGrid, TipSurface } from './tipSurface';
+import { nodeX, nodeY, type TipGrid, type TipSurface } from './tipSurface';
 
 /** A root is known to this length, mm; the side where the cutter may be is returned. */
 const ROOT_MM = 2e-4;
@@ -23,10 +23,10 @@ const JUMP_MM = 0.02;
 /** Directions in which the border of an island within one cell is looked for. */
 const ISLAND_RAYS = 24;
 /**
- * Whether a curve matters is asked in the middles of edges and chords: no place of a cell lies farther from the middles of
- * its edges than this, in steps of the grid.
+ * Whether a curve matters is asked in the middles of edges and chords: no place of a cell, whose nodes may be half a step
+ * off, lies farther from the middles of its edges than this, in steps of the grid.
  */
-export const NEAR_STEPS = Math.hypot(1, 0.5);
+export const NEAR_STEPS = 1.6;
 /** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
 const MOST_LOOKS = 40;
 
@@ -214,8 +214,11 @@ class LevelTracer {
     let pieces = PIECES[code]!;
     const saddle = SADDLES[code];
     if (saddle) {
-      const { x0, y0, step } = this.grid;
-      pieces = saddle[this.surface.forbids(x0 + (i + 0.5) * step, y0 + (j + 0.5) * step, level) ? 1 : 0]!;
+      // between the two allowed corners, which may lie in one valley
+      const [a, b] = code === 5 ? [1, 0] : [0, 1];
+      const x = (nodeX(this.grid, i + a, j) + nodeX(this.grid, i + b, j + 1)) / 2;
+      const y = (nodeY(this.grid, i + a, j) + nodeY(this.grid, i + b, j + 1)) / 2;
+      pieces = saddle[this.surface.forbids(x, y, level) ? 1 : 0]!;
     }
     for (const [from, to] of pieces) this.next.set(this.crossing(i, j, from), this.crossing(i, j, to));
   }
@@ -228,17 +231,20 @@ class LevelTracer {
     const key = 2 * (cj * this.grid.nx + ci) + (upright ? 1 : 0);
     const known = this.edgePoint.get(key);
     if (known !== undefined) return known;
-    const { x0, y0, step, nx, z } = this.grid;
+    const { nx, z, climbs, shifts } = this.grid;
     const o = cj * nx + ci;
-    const ax = x0 + ci * step;
-    const ay = y0 + cj * step;
-    const bx = upright ? ax : ax + step;
-    const by = upright ? ay + step : ay;
+    const other = upright ? o + nx : o + 1;
+    const ax = nodeX(this.grid, ci, cj);
+    const ay = nodeY(this.grid, ci, cj);
+    const bx = nodeX(this.grid, upright ? ci : ci + 1, upright ? cj + 1 : cj);
+    const by = nodeY(this.grid, upright ? ci : ci + 1, upright ? cj + 1 : cj);
     const za = z[o]!;
-    const zb = z[upright ? o + nx : o + 1]!;
+    const zb = z[other]!;
     const along = upright ? 1 : 0;
-    const ca = this.grid.climbs[2 * o + along]!;
-    const cb = this.grid.climbs[2 * (upright ? o + nx : o + 1) + along]!;
+    // known along the axes only
+    const isAside = shifts[2 * o + 1 - along] !== 0 || shifts[2 * other + 1 - along] !== 0;
+    const ca = isAside ? NaN : climbs[2 * o + along]!;
+    const cb = isAside ? NaN : climbs[2 * other + along]!;
     let at: readonly [number, number];
     if (!this.matters((ax + bx) / 2, (ay + by) / 2)) at = za > this.z ? [bx, by] : [ax, ay];
     else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za, -cb, -ca);
@@ -263,7 +269,7 @@ class LevelTracer {
   ): readonly [number, number] {
     const known = this.jumps.get(key);
     if (known && known.zLow <= this.z && this.z < known.zHigh) {
-      const share = known.low / this.grid.step;
+      const share = known.low / Math.hypot(bx - ax, by - ay);
       return [ax + share * (bx - ax), ay + share * (by - ay)];
     }
     const { at, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb);

@@ -45,8 +45,9 @@ export class TipSurface {
 }
 
 /**
- * Nodes of a tip surface sampled over a plan: node (i, j) at x0 + i step, y0 + j step; `climbs` holds how fast it rises
- * there along x and y, NaN where that is unknown.
+ * Nodes of a tip surface sampled over a plan: node (i, j) at x0 + i step, y0 + j step, moved by its shift along x or y (half a
+ * step at most) on to a valley or crest beside it; `climbs` holds how fast the surface rises there along x and y, NaN where
+ * that is unknown.
  */
 export interface TipGrid {
   x0: number;
@@ -56,6 +57,8 @@ export interface TipGrid {
   ny: number;
   z: Float64Array;
   climbs: Float32Array;
+  /** Along x and along y for each node, mm. */
+  shifts: Float32Array;
 }
 
 /** Largest number of nodes; beyond it the step grows. */
@@ -71,10 +74,25 @@ export function tipGridOver(box: Box, margin: number, step: number): TipGrid {
   const y0 = box.minY - margin - 0.41 * s;
   const nx = Math.ceil((width + s) / s) + 1;
   const ny = Math.ceil((depth + s) / s) + 1;
-  return { x0, y0, step: s, nx, ny, z: sharedFloat64(nx * ny), climbs: sharedFloat32(2 * nx * ny) };
+  return {
+    x0,
+    y0,
+    step: s,
+    nx,
+    ny,
+    z: sharedFloat64(nx * ny),
+    climbs: sharedFloat32(2 * nx * ny),
+    shifts: sharedFloat32(2 * nx * ny),
+  };
 }
 
-/** Fills rows `from` to `to` (exclusive) of a grid. */
+/** Where node (i, j) of a grid lies along x, and along y, mm. */
+export const nodeX = (grid: TipGrid, i: number, j: number): number =>
+  grid.x0 + i * grid.step + grid.shifts[2 * (j * grid.nx + i)]!;
+export const nodeY = (grid: TipGrid, i: number, j: number): number =>
+  grid.y0 + j * grid.step + grid.shifts[2 * (j * grid.nx + i) + 1]!;
+
+/** Fills rows `from` to `to` (exclusive) of a grid whose nodes lie where they lie by themselves. */
 export function fillTipGrid(grid: TipGrid, surface: TipSurface, from: number, to: number): void {
   for (let j = from; j < to; j++) {
     const y = grid.y0 + j * grid.step;

@@ -12,6 +12,7 @@ import { coarseMap } from '../../stock/coarse';
 import type { HeightMap } from '../../stock/heightMap';
 import type { StepContext, StepPlan } from '../kind';
 import { obstaclesFor } from '../shared/obstacles';
+import { sampleTipSurface } from '../shared/sampling';
 import { LevelCutter } from './cutting';
 import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
 import type { Nest } from './loop';
@@ -56,11 +57,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
   const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };
   const surface = new TipSurface(spec);
   const grid = tipGridOver(part.box, surface.reach + 1, Math.min(WIDEST_GRID_MM, Math.max(GRID_MM, piece.flat / 4)));
-  await crew.all(
-    'tipRows',
-    spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
-    (done) => context.progress((0.3 * done) / 24),
-  );
+  await sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share));
   const within = planOutside(context, piece.radius + OUTSIDE_MM);
   const bounds: Bounds = {
     closed: closedAreas(context.limits, piece.radius, within),
