@@ -189,6 +189,23 @@ describe('working out a plan', () => {
   });
 });
 
+describe('cells of the steel', () => {
+  const cellWith = (scallop: number, cell: number | null = null): number => {
+    const session = new PlanSession();
+    const job = testJob([{ kind: 'parallel-passes', assemblyId: 't3', values: { scallop } }], 1, { cell });
+    session.prepare(job, meshOf(sheet([-80, -60, 80, 60], 40, -25, () => 0)), 'part');
+    return session.fullBlock.cell;
+  };
+
+  it('are half as wide where passes lie closer than they could show, and as the job says where it says so', () => {
+    // ball of R 4: passes sqrt(8 R h) apart, 0.57 mm at 0.01 mm and 0.13 mm at 0.0005 mm
+    const wide = cellWith(0.01);
+    expect(160 * 120).toBeCloseTo(420_000 * wide * wide, 0);
+    expect(cellWith(0.0005)).toBeCloseTo(wide / 2, 12);
+    expect(cellWith(0.0005, 0.3)).toBe(0.3);
+  });
+});
+
 describe('findings', () => {
   it('a holder that is too low is found, with the stick-out that would clear it', async () => {
     const deep = sheet([-40, -40, 40, 40], 2, -60, (x, y) => (Math.hypot(x, y) < 22 ? -40 : 0));

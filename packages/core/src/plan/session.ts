@@ -35,8 +35,13 @@ import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
 import type { Drilled, Job, Step, StepLimit } from './job';
 import { drill, startingSteel } from './startingSteel';
 
-/** Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. */
+/**
+ * Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. Four
+ * times as many where passes lie so close that a cell would cover more than {@link CELL_OF_STEP} of the way between two.
+ */
 const CELLS = 420_000;
+const CELL_OF_STEP = 0.6;
+const FINEST_CELL_MM = 0.05;
 /** Bands of rows that the stock is divided into, whatever the number of workers: results stay the same to the bit. */
 const BANDS = 12;
 /** The stock's state is kept before every so many motions of a step, so that any motion is near one. */
@@ -142,18 +147,17 @@ export class PlanSession {
       this.partKey = partKey;
       this.blockKey = '';
     }
-    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.drilled, job.cell, job.setup.fixtures])}`;
+    const block = translateBox(blockBox(job, boxes), -x, -y, -z);
+    const cell = job.cell ?? cellFor(job, (block.maxX - block.minX) * (block.maxY - block.minY));
+    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.drilled, cell, job.setup.fixtures])}`;
     if (blockKey === this.blockKey) return;
     this.blockKey = '';
-    const block = translateBox(blockBox(job, boxes), -x, -y, -z);
     this.box = block;
     const held = fixtureMesh(
       job.setup.fixtures.flatMap((f) => fixtureBoxes(f, block)),
       (beside.fixtures ?? []).map((f) => translateMesh(layMesh(f, lay), -x, -y, -z)),
     );
     this.fixtures = held && contactMesh(held);
-    const area = (block.maxX - block.minX) * (block.maxY - block.minY);
-    const cell = job.cell ?? Math.max(0.05, Math.sqrt(area / CELLS));
     this.block = startingSteel(job.blank, block, cell, zero, blank);
     this.drilled = job.drilled.map((h) => ({ ...h, x: h.x - x, y: h.y - y, bottom: h.bottom - z }));
     drill(this.block, this.drilled);
@@ -501,6 +505,18 @@ export class PlanSession {
     );
     return found.flat();
   }
+}
+
+/** Side of a cell of the stock's map for a block of `area` mm² in plan, mm: by the memory, and by the closest passes. */
+function cellFor(job: Job, area: number): number {
+  const wide = Math.sqrt(area / CELLS);
+  const steps = job.steps.map((step) => {
+    const tool = toolOf(job.crib, step.assemblyId);
+    const kind = kindOf(step.kind);
+    const values = kind?.schema.safeParse(step.values);
+    return (tool && values?.success && kind?.sideStep?.(values.data, tool)) || Infinity;
+  });
+  return Math.max(FINEST_CELL_MM, wide > CELL_OF_STEP * Math.min(...steps) ? wide / 2 : wide);
 }
 
 /** Largest tolerance of the paths of the steps before place `index` of the plan, mm. */

@@ -91,6 +91,8 @@ export interface StepKind<V extends Record<string, Value> = Record<string, Value
   sentence: (values: V, toolTitle: string) => string;
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
+  /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
+  sideStep?: (values: V, tool: Tool) => number;
   plan: (context: StepContext, values: V) => Promise<StepPlan>;
   /** Where the step would cut, for kinds that look for that themselves. */
   region?: (context: StepContext, values: V) => Promise<RestRegion>;

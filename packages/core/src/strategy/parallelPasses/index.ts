@@ -83,6 +83,7 @@ export const parallelPasses: StepKind<Values> = {
     `Follows the part with {assemblyId|${tool}}, leaving {allowance|${v.allowance} mm} and scallops of ` +
     `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg}°}, {ways|${v.ways === 'both' ? 'to and fro' : 'one way'}}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
+  sideStep: (v, tool) => sideStepFor(tool.cutter.DC / 2, v.scallop),
   plan,
 };
 
