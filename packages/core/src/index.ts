@@ -59,6 +59,7 @@ export * from './part/outline';
 export * from './plan/blocks';
 export * from './plan/meshes';
 export * from './plan/followFaces';
+export * from './plan/followOutlines';
 export * from './cutting/cuttingData';
 export * from './cutting/following';
 export * from './cutting/practice';

@@ -162,6 +162,7 @@ export class App {
       event.preventDefault();
       return;
     }
+    if (typing && event.key === 'Escape') target.blur();
     if (typing || event.altKey) return;
     if (event.key === '?') this.keys.update((on) => !on);
     else if (event.key === 'Escape') this.keys.set(false);

@@ -15,6 +15,7 @@ const MOVED_AREA = 0.35;
 const LEVEL = 1 - 1e-6;
 
 interface FaceSum {
+  triangles: number[];
   area: number;
   at: Vec3;
   normal: Vec3;
@@ -33,14 +34,27 @@ export interface RevisionReport {
   box: number[];
 }
 
+/** Triangles of a face in the one revision and in the other; none where it is gone. */
+export interface FacePair {
+  before: readonly number[];
+  after: readonly number[];
+  /** Neither moved nor changed. */
+  same: boolean;
+}
+
 /** Compares two revisions of a part in the same frame by matching their faces. */
-export function compareRevisions(before: TriangleMesh, after: TriangleMesh): RevisionReport {
+export function compareRevisions(
+  before: TriangleMesh,
+  after: TriangleMesh,
+): { report: RevisionReport; pairs: FacePair[] } {
   const old = largest(sumsOf(before));
   const now = largest(sumsOf(after));
   const taken = new Uint8Array(now.length);
   const left: FaceSum[] = [];
   const levels: { from: number; to: number }[] = [];
-  const pair = (a: FaceSum, b: FaceSum): void => {
+  const pairs: FacePair[] = [];
+  const pair = (a: FaceSum, b: FaceSum, same: boolean): void => {
+    pairs.push({ before: a.triangles, after: b.triangles, same });
     if (a.normal[2] > LEVEL && b.normal[2] > LEVEL) levels.push({ from: a.at[2], to: b.at[2] });
   };
   let same = 0;
@@ -53,7 +67,7 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
     else {
       taken[k] = 1;
       same++;
-      pair(face, now[k]!);
+      pair(face, now[k]!, true);
     }
   }
   const moved: RevisionReport['moved'] = [];
@@ -74,10 +88,12 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
         best = i;
       }
     });
-    if (best < 0) gone.push({ at: face.at, area: face.area });
-    else {
+    if (best < 0) {
+      gone.push({ at: face.at, area: face.area });
+      pairs.push({ before: face.triangles, after: [], same: false });
+    } else {
       taken[best] = 1;
-      pair(face, now[best]!);
+      pair(face, now[best]!, false);
       const to = now[best]!.at;
       moved.push({
         at: to,
@@ -91,7 +107,8 @@ export function compareRevisions(before: TriangleMesh, after: TriangleMesh): Rev
   const a = boxOf(before);
   const b = boxOf(after);
   const box = [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
-  return { levels, same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
+  const report = { levels, same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
+  return { report, pairs };
 }
 
 /** A scanned mesh may fall into very many faces: the largest of them tell enough, and comparing all takes too long. */
@@ -111,7 +128,7 @@ function sumsOf(mesh: TriangleMesh): FaceSum[] {
     const normal: Vec3 = [0, 0, 0];
     for (const t of triangles)
       for (let k = 0; k < 3; k++) normal[k]! += (surface.normals[3 * t + k]! * surface.areas[t]!) / (area || 1);
-    return { area, at: centreOf(surface, triangles), normal };
+    return { triangles, area, at: centreOf(surface, triangles), normal };
   });
 }
 

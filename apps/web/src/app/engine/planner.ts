@@ -27,6 +27,8 @@ import {
   compareRevisions,
   type Followed,
   followFaces,
+  type FollowedOutline,
+  followOutlines,
   workZeroPoint,
   formatOf,
   outlinesUnder,
@@ -95,6 +97,8 @@ export interface PieceView {
   revision?: RevisionReport;
   /** Heights of steps that went with their faces. */
   followed: Followed[];
+  /** Their limits in plan that went with theirs, or could not. */
+  outlines: FollowedOutline[];
 }
 
 /** The state of a plan after something was worked out or changed. */
@@ -146,7 +150,7 @@ export class Planner {
   private laidJob?: string;
   private readonly files = new PieceFiles();
   private piece?: PieceMeshes;
-  private revision?: { report: RevisionReport; followed: Followed[] };
+  private revision?: { report: RevisionReport; followed: Followed[]; outlines: FollowedOutline[] };
   private survey?: { key: string; mesh: TriangleMesh; survey: Promise<Survey>; surface?: Surface };
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
@@ -225,15 +229,17 @@ export class Planner {
     const now = this.piece?.part;
     if (!job?.part || !before || !now || before === now) return;
     const { lay } = job.part;
-    const report = compareRevisions(layMesh(before, lay), layMesh(now, lay));
+    const [was, is] = [layMesh(before, lay), layMesh(now, lay)];
+    const { report, pairs } = compareRevisions(was, is);
     // a part that shares few faces with the one before is another part
     if (report.same + report.moved.length <= report.gone.length) {
       this.revision = undefined;
       return;
     }
-    const { job: moved, followed } = followFaces(job, report.levels, zeroBefore, this.zeroHeight());
-    this.revision = { report, followed };
-    this.job = moved;
+    const heights = followFaces(job, report.levels, zeroBefore, this.zeroHeight());
+    const outlines = followOutlines(heights.job, was, is, pairs);
+    this.revision = { report, followed: heights.followed, outlines: outlines.followed };
+    this.job = outlines.job;
   }
 
   /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
@@ -288,6 +294,7 @@ export class Planner {
       bodies: this.files.read(job.part.file)?.bodies ?? [],
       revision: this.revision?.report,
       followed: this.revision?.followed ?? [],
+      outlines: this.revision?.outlines ?? [],
     };
   }
 

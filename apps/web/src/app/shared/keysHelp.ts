@@ -9,6 +9,7 @@ const KEYS = [
   ['A', 'add a step'],
   ['R', 'work out what is stale'],
   ['F', 'fit the view'],
+  ['Esc', 'leave a field, with the value that holds'],
   ['Ctrl Z, Ctrl Y', 'take back, do again'],
   ['?', 'this list'],
 ] as const;

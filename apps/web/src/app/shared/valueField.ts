@@ -80,7 +80,7 @@ let fields = 0;
           [attr.aria-describedby]="problem() ? id + 'e' : null"
           [attr.data-key]="key()"
           (change)="take($any($event.target).value)"
-          (keydown.escape)="problem.set('')"
+          (keydown.escape)="leave($any($event.target))"
           autocomplete="off"
         />
         <span class="unit mono"> {{ unit() }}</span>
@@ -130,6 +130,12 @@ export class ValueField {
     const value = this.value();
     return value === null ? '' : String(value);
   });
+
+  /** Back to the value that holds. */
+  protected leave(input: HTMLInputElement): void {
+    this.problem.set('');
+    input.value = this.shown();
+  }
 
   protected take(text: string): void {
     if (text === this.shown() && !this.problem()) return;

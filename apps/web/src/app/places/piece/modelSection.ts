@@ -79,6 +79,16 @@ const ROLE_WORDS: Record<BodyRole, string> = {
               @for (f of p.followed; track $index) {
                 <span>"{{ f.step }}", {{ f.label }}: {{ mm(f.from, 3) }} became {{ mm(f.to, 3) }}. </span>
               }
+              @for (o of p.outlines; track $index) {
+                @if (o.by === undefined) {
+                  <span class="stale"
+                    >"{{ o.step }}", {{ o.source }}: its faces are not all found again, so the limit stays as it was:
+                    look at it.
+                  </span>
+                } @else {
+                  <span>"{{ o.step }}", {{ o.source }}: moved by up to {{ mm(o.by, 2) }} mm. </span>
+                }
+              }
               @for (m of r.moved.slice(0, 6); track $index) {
                 <button class="plain mono" (click)="look.light([], m.at)">moved {{ mm(m.distance, 2) }}</button>
               }
