@@ -86,6 +86,8 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await page.getByRole('link', { name: /Workplan/ }).click();
   await idle(page);
   await expect(page.locator('.block')).toHaveCount(2);
+  // what was worked out is there again without being asked for
+  await expect(page.getByTestId('step-2')).not.toContainText('not worked out');
   await page.getByTestId('step-2').click();
   await expect(page.getByLabel('Scallop height on level ground', { exact: true })).toHaveValue('0.05');
   expect(errors).toEqual([]);

@@ -189,6 +189,34 @@ describe('working out a plan', () => {
   });
 });
 
+describe('paths kept between visits', () => {
+  it('tell how far a plan can be shown again, up to the first step that is another one now', async () => {
+    const kept = new Map<string, never>();
+    const cache = {
+      get: (print: string) => Promise.resolve(kept.get(print)),
+      put: (print: string, plan: unknown) => Promise.resolve(void kept.set(print, plan as never)),
+    };
+    const visit = (): PlanSession => {
+      const session = new PlanSession(cache);
+      session.prepare(bowlJob(), meshOf(bowl), 'part');
+      return session;
+    };
+    const first = visit();
+    expect(await first.keptThrough(bowlJob())).toBe(-1);
+    await first.evaluate(bowlJob(), crewHere(), () => undefined);
+    const again = visit();
+    expect(await again.keptThrough(bowlJob())).toBe(1);
+    const job = bowlJob();
+    job.steps[1]!.values['scallop'] = 0.04;
+    expect(await again.keptThrough(job)).toBe(0);
+    job.steps[0]!.values['ap'] = 0.9;
+    expect(await again.keptThrough(job)).toBe(-1);
+    await again.evaluate(bowlJob(), crewHere(), () => undefined);
+    const [was, is] = [first, again].map((session) => session.results.get('s2')!.after.heights);
+    expect(is).toEqual(was);
+  });
+});
+
 describe('cells of the steel', () => {
   const cellWith = (scallop: number, cell: number | null = null): number => {
     const session = new PlanSession();

@@ -48,6 +48,8 @@ const BANDS = 12;
 const MARK_EVERY = 300;
 /** A part may stand out of a cast or turned blank by this where cells are coarse, mm. */
 const OUT_OF_BLANK_MM = 0.05;
+/** Raised whenever the same values come to lead to other paths: kept ones are then not taken for them. */
+const PATHS = 2;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 
@@ -199,7 +201,7 @@ export class PlanSession {
   /** Fingerprint that each step's result would have now, by the steps' order. */
   fingerprints(job: Job): string[] {
     const out: string[] = [];
-    let before = new Fingerprint().add(this.blockKey).add(this.problem).toString();
+    let before = new Fingerprint().add(`${PATHS} ${this.blockKey}`).add(this.problem).toString();
     for (const step of job.steps) {
       const tool = toolOf(job.crib, step.assemblyId);
       before = new Fingerprint()
@@ -225,6 +227,14 @@ export class PlanSession {
   isFresh(job: Job, index: number): boolean {
     const step = job.steps[index];
     return !!step && this.results.get(step.id)?.fingerprint === this.fingerprints(job)[index];
+  }
+
+  /** Last step up to which every path is kept from an earlier visit or still fresh; -1 for none. */
+  async keptThrough(job: Job): Promise<number> {
+    const prints = this.fingerprints(job);
+    for (let k = 0; k < prints.length; k++)
+      if (!this.isFresh(job, k) && !(await this.cache?.get(prints[k]!))) return k - 1;
+    return prints.length - 1;
   }
 
   /**

@@ -17,7 +17,7 @@ export interface Field {
   key: string;
   label: string;
   section: SheetSection;
-  unit?: 'mm' | '°' | '%';
+  unit?: 'mm' | 'mm²' | '°' | '%';
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
   /** When it matters, by the step's other values; always when left out. */

@@ -97,6 +97,11 @@ export class Engine {
     return this.planner.update(job);
   }
 
+  /** Last step up to which every path is kept from an earlier visit; -1 for none. */
+  keptThrough(job: Job): Promise<number> {
+    return this.planner.keptThrough(job);
+  }
+
   workOut(job: Job, last: number, onProgress: (p: Progress) => void): Promise<PlanState> {
     this.cancelFlag = new CancelFlag();
     return this.planner.workOut(job, last, this.cancelFlag.cell, proxy(onProgress));

@@ -311,6 +311,12 @@ export class Planner {
     return this.state();
   }
 
+  /** Last step up to which every path is kept from an earlier visit; -1 for none. */
+  keptThrough(job: Job): Promise<number> {
+    this.refuseOther(job);
+    return this.session.keptThrough(job);
+  }
+
   /** Works out all steps up to `last` that are not fresh. */
   async workOut(job: Job, last: number, cancel: Int32Array, onProgress: (p: Progress) => void): Promise<PlanState> {
     this.refuseOther(job);

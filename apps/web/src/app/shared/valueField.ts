@@ -29,11 +29,18 @@ let fields = 0;
     }
     .offer {
       opacity: 0;
+      position: absolute;
+      right: 100%;
+      background: var(--sheet);
     }
     .row:hover .offer,
     .row:focus-within .offer,
     .offer[aria-expanded='true'] {
       opacity: 1;
+    }
+    .field {
+      position: relative;
+      white-space: nowrap;
     }
     .offers .press {
       margin: 2px 0 0 6px;
@@ -57,23 +64,23 @@ let fields = 0;
       @if (why()) {
         <button class="plain ask" [attr.aria-label]="'Why: ' + label()" (click)="asked.set(!asked())">why</button>
       }
-      @if (offers().length > 0) {
-        <button
-          class="plain ask offer"
-          [attr.aria-label]="offerWord() + ': ' + label()"
-          [attr.aria-expanded]="offering()"
-          (click)="offering.set(!offering())"
-        >
-          {{ offerWord() }}
-        </button>
-      }
-      <span>
+      <span class="field">
+        @if (offers().length > 0) {
+          <button
+            class="plain ask offer"
+            [attr.aria-label]="offerWord() + ': ' + label()"
+            [attr.aria-expanded]="offering()"
+            (click)="offering.set(!offering())"
+          >
+            {{ offerWord() }}
+          </button>
+        }
         <input
           class="value"
           [id]="id"
           [class.house]="house()"
           [class.bad]="problem()"
-          [class.wide]="optional()"
+          [class.wide]="optional() && shown() === ''"
           [value]="shown()"
           [placeholder]="placeholder()"
           [attr.aria-invalid]="!!problem()"

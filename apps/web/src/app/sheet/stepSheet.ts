@@ -136,27 +136,29 @@ interface Piece {
               @if (f.choices) {
                 <div class="row">
                   <label [for]="'choice-' + f.key">{{ f.label }}</label>
-                  @for (o of offers(f); track o.text) {
-                    <button
-                      class="plain house-choice"
-                      [attr.aria-label]="'house: ' + f.label"
-                      [title]="offerTitle() + ' ' + o.text"
-                      (click)="keepHouse(f.key, o)"
-                    >
-                      house
-                    </button>
-                  }
-                  <select
-                    class="value"
-                    [id]="'choice-' + f.key"
-                    [attr.data-key]="f.key"
-                    [class.house]="isHouse(f)"
-                    (change)="change(f.key, $any($event.target).value)"
-                  >
-                    @for (c of f.choices; track c.value) {
-                      <option [value]="c.value" [selected]="c.value === s.values[f.key]">{{ c.label }}</option>
+                  <span class="field">
+                    @for (o of offers(f); track o.text) {
+                      <button
+                        class="plain house-choice"
+                        [attr.aria-label]="'house: ' + f.label"
+                        [title]="offerTitle() + ' ' + o.text"
+                        (click)="keepHouse(f.key, o)"
+                      >
+                        house
+                      </button>
                     }
-                  </select>
+                    <select
+                      class="value"
+                      [id]="'choice-' + f.key"
+                      [attr.data-key]="f.key"
+                      [class.house]="isHouse(f)"
+                      (change)="change(f.key, $any($event.target).value)"
+                    >
+                      @for (c of f.choices; track c.value) {
+                        <option [value]="c.value" [selected]="c.value === s.values[f.key]">{{ c.label }}</option>
+                      }
+                    </select>
+                  </span>
                 </div>
               } @else if (f.assembly) {
                 <div class="row">

@@ -2,7 +2,7 @@ import { inject, Injectable } from '@angular/core';
 import { messageOf } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { catchError, concat, concatMap, EMPTY, exhaustMap, from, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { catchError, concat, concatMap, EMPTY, exhaustMap, from, of, switchMap, take, tap, withLatestFrom } from 'rxjs';
 import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
@@ -64,6 +64,24 @@ export class PlanEffects {
           ),
         );
       }),
+    ),
+  );
+
+  /** What was worked out at an earlier visit is shown again: paths are kept, the steel is run along them anew. */
+  readonly shownAgain = createEffect(() =>
+    this.actions.pipe(
+      ofType(JobActions.opened),
+      switchMap(({ job }) =>
+        this.actions.pipe(
+          ofType(PlanActions.partTakenIn),
+          take(1),
+          switchMap(() => this.actions.pipe(ofType(PlanActions.workEnded), take(1))),
+          switchMap(() => this.engine.keptThrough(job)),
+          switchMap((last) => (last >= 0 ? of(PlanActions.workOut({ last })) : EMPTY)),
+          // a job that cannot be machined has nothing to show
+          catchError(() => EMPTY),
+        ),
+      ),
     ),
   );
 

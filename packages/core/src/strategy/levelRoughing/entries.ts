@@ -14,7 +14,7 @@ const ON_CURVE_MM = 0.05;
 const HELIX_STEP = Math.PI / 18;
 /** Room wanted between a helix and the wall, so that what the level above cleared surely covers it, mm. */
 const HELIX_ROOM_MM = 1;
-/** Largest and smallest helix radius as a share of DC. */
+/** Largest helix radius where none is given, and the smallest, as a share of DC. */
 const WIDEST_HELIX = 0.4;
 const NARROWEST_HELIX = 0.05;
 /** A ramp runs to and fro along at most this many diameters of a line. */
@@ -30,6 +30,8 @@ export interface EntryValues {
   direction: Direction;
   entry: EntryKind;
   rampAngleDeg: number;
+  /** Radius of helices where there is room for it, mm; null: 0.4 DC. */
+  helixRadius: number | null;
   /** Smallest width of a closed opening that is entered, mm. */
   smallestOpening: number;
 }
@@ -90,11 +92,13 @@ export class Entries {
 
   private byHelix(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {
     const smallest = Math.max(NARROWEST_HELIX * this.diameter, (this.values.smallestOpening - this.diameter) / 2);
+    const widest = this.values.helixRadius ?? Math.max(smallest, WIDEST_HELIX * this.diameter);
+    const narrowest = Math.min(smallest, widest) * 0.999;
     const places = this.placesFor(loop, region);
     for (const room of [HELIX_ROOM_MM, 0])
       for (const [x, y] of places)
-        for (let r = WIDEST_HELIX * this.diameter; r >= smallest * 0.999; r *= 0.8) {
-          if (!this.helixFits(x, y, z, r + room)) continue;
+        for (let r = widest; r >= narrowest; r *= 0.8) {
+          if (!this.helixFits(x, y, z, Math.max(r, smallest * 0.999) + room)) continue;
           const line = from(x + r, y);
           if (!this.isAllowedAlong(x + r, y, line[0]!, line[1]!, z)) continue;
           this.helix(x, y, z, r);

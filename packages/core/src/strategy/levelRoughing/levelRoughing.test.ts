@@ -229,6 +229,21 @@ describe('ways to rough a pocket with an island', () => {
     expect(figures.findings).toEqual([]);
   });
 
+  it('a helix has the radius that is asked for, where there is room for it', async () => {
+    for (const helixRadius of [0.6, 1.5]) {
+      const { path } = await roughed(squarePocket(30, 14, 10, -20), 't4', { ...values, entry: 'helix', helixRadius });
+      const turns: [number, number][] = [];
+      each(path, (x, y, z, kind, k) => {
+        const flat = Math.hypot(x - path.x[k - 1]!, y - path.y[k - 1]!);
+        if (kind === Motion.entry && flat > 1e-6 && z < path.z[k - 1]! - 1e-9) turns.push([x, y]);
+      });
+      expect(turns.length).toBeGreaterThan(36);
+      const middle = [0, 1].map((c) => turns.slice(0, 36).reduce((sum, p) => sum + p[c]!, 0) / 36);
+      for (const [x, y] of turns.slice(0, 36))
+        expect(Math.hypot(x - middle[0]!, y - middle[1]!)).toBeCloseTo(helixRadius, 2);
+    }
+  });
+
   it('a hole drilled before is the way in: nothing is ramped or plunged, even where no helix has room', async () => {
     const closed = squarePocket(30, 14, 10, -20);
     const drilled = [{ x: 3, y: -2, diameter: 8, bottom: -10 }];

@@ -41,7 +41,7 @@ const OWN_FIELDS: Field[] = [
     why: 'Above the allowance, which is taken off first. Empty: the tolerances of both steps’ paths and 0.35 of a cell of the stock.',
   },
   { key: 'grow', label: 'Region wider by', section: 'limits', unit: 'mm' },
-  { key: 'smallestArea', label: 'Pieces left out below, mm²', section: 'limits' },
+  { key: 'smallestArea', label: 'Pieces left out below', section: 'limits', unit: 'mm²' },
 ];
 
 export const restRoughing: StepKind<Values> = {
