@@ -118,4 +118,20 @@ describe('sweep of a straight move', () => {
     }
     expect(banded.heights).toEqual(whole.heights);
   });
+
+  it('a skin on a wall that the rim only grazes is cut, but does not count as steel that stands beside the cutter', () => {
+    const taken = (piece: Round, aside: number): { tallest: number; removed: number } => {
+      const sweep = new Sweep(block(0.1), piece);
+      for (const z of [-5, -10]) sweep.move(-20, 0, z, 20, 0, z);
+      sweep.tallest = sweep.removed = 0;
+      sweep.move(-20, aside, -10, 20, aside, -10);
+      return sweep;
+    };
+    // cells' middles lie 0.05 mm beside the wall at y = 3
+    for (const piece of [roundProfile(6, 0), roundProfile(6, 3)] as Round[]) {
+      expect(taken(piece, 0.06).removed).toBeGreaterThan(0);
+      expect(taken(piece, 0.06).tallest).toBeLessThan(3.5);
+      expect(taken(piece, 0.15).tallest).toBeGreaterThan(9.99);
+    }
+  });
 });

@@ -14,6 +14,11 @@ const PLUNGE_MM = 1e-9;
 const CLOSE_MM = 1e-6;
 /** A cell lowered by less than this was cut before, mm: rounding of single precision heights. */
 const FRESH_MM = 1e-3;
+/**
+ * Steel on a cell that only this much of the cutter's rim passes is a skin that paths' tolerances leave on a wall: it does not
+ * count as standing beside the cutter, mm. What of it reaches further in is seen by the watch over the shank.
+ */
+const GRAZED_MM = 0.03;
 /** The touching place of a flat cutter on a slope lies on its rim; rounding must not put it outside. */
 const ON_RIM = 1 + 1e-9;
 const FLAT = 0;
@@ -28,7 +33,7 @@ const BULL = 2;
 export class Sweep {
   /** Volume taken off since it was last set to 0, mm³. */
   removed = 0;
-  /** Largest height of cut steel above the tip, mm. */
+  /** Largest height of cut steel above the tip, mm; skins that the rim grazes do not count. */
   tallest = 0;
   /** Cells lowered by more than rounding since it was last set to 0. */
   cells = 0;
@@ -292,6 +297,7 @@ export class Sweep {
     const origin = (ax - x0) * perCell - 0.5;
     const R2 = radius * radius;
     const rim2 = R2 * ON_RIM;
+    const inside2 = Math.max(0.9 * radius, radius - GRAZED_MM) ** 2;
     const flat2 = flat * flat;
     const corner2 = corner * corner;
     const upright = 1 / Math.sqrt(1 + slope * slope);
@@ -368,7 +374,7 @@ export class Sweep {
         if (z >= h) continue;
         if (z < floor) z = floor;
         removed += h - z;
-        if (h - tip > tallest) tallest = h - tip;
+        if (h - tip > tallest && inside2 > (u - s) * (u - s) + v * v) tallest = h - tip;
         lowered++;
         if (h - z > FRESH_MM) fresh++;
         if (!measureOnly) heights[row + i] = z;
