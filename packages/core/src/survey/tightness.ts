@@ -174,11 +174,15 @@ export function tightnessOf(
   return { radius: withoutSpecks(surface, radius, sharpTurn), bends, gap, sharp };
 }
 
+/** Radii from this on are evened out, by so many rounds over the triangles beside one another. */
+const EVENED_FROM_MM = ROOMY_MM / 2;
+const EVEN_ROUNDS = 24;
 /** Rounds by which single odd triangles give way to those around them. */
 const SPECK_ROUNDS = 4;
 
 /** The middle of what each triangle and those beside it have: bands stay, single odd ones do not. Sharp edges stay as they are. */
-function withoutSpecks({ count, twin, turn }: Surface, radius: Float32Array, sharpTurn: number): Float32Array {
+function withoutSpecks(surface: Surface, radius: Float32Array, sharpTurn: number): Float32Array {
+  const { count, twin, turn } = surface;
   let now = radius;
   const around: number[] = [];
   for (let round = 0; round < SPECK_ROUNDS; round++) {
@@ -194,6 +198,32 @@ function withoutSpecks({ count, twin, turn }: Surface, radius: Float32Array, sha
       }
       around.sort((a, b) => a - b);
       next[t] = around[(around.length - 1) >> 1]!;
+    }
+    now = next;
+  }
+  return evened(surface, now, sharpTurn);
+}
+
+/**
+ * Where a ball is large it is held by what stands across, now here, now there: there the mean of what lies around is told.
+ * Small radii, which ask for a cutter, stay as they are.
+ */
+function evened({ count, twin, turn }: Surface, radius: Float32Array, sharpTurn: number): Float32Array {
+  let now = radius;
+  for (let round = 0; round < EVEN_ROUNDS; round++) {
+    const next = now.slice();
+    for (let t = 0; t < count; t++) {
+      if (now[t]! < EVENED_FROM_MM) continue;
+      let sum = now[t]!;
+      let n = 1;
+      for (let h = 3 * t; h < 3 * t + 3; h++) {
+        const other = twin[h]!;
+        const beside = other < 0 || Math.abs(turn[h]!) >= sharpTurn ? 0 : now[(other / 3) | 0]!;
+        if (beside < EVENED_FROM_MM) continue;
+        sum += beside;
+        n++;
+      }
+      next[t] = sum / n;
     }
     now = next;
   }
