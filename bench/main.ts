@@ -231,6 +231,7 @@ for (const [name, piece, cell, length] of [
             tolerance: 0.008,
             stairs: null,
             cornerRadius: 0,
+            cornerLoad: null,
             pattern: 'auto',
             angle: 0,
             direction: 'climb',

@@ -83,6 +83,7 @@ function plan(context: StepContext, values: Values): Promise<StepPlan> {
       flats: 'none',
       stairs: null,
       cornerRadius: 0,
+      cornerLoadDeg: null,
       order: 'level',
     },
     context.stock,

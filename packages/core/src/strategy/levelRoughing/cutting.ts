@@ -87,6 +87,7 @@ export class LevelCutter {
 
   private nest(nest: Nest): void {
     if (!nest.borderFirst) this.allOf(nest.inner);
+    for (const line of nest.relief ?? []) this.loop(line, nest);
     const loops = [...nest.loops];
     while (loops.length > 0)
       this.loop(nest.inOrder ? loops.shift()! : takeNearest(loops, (l) => this.distanceTo(l.points)), nest);
@@ -100,6 +101,7 @@ export class LevelCutter {
 
   private loop(loop: Loop, nest: Nest): void {
     if (this.isBuried(loop)) {
+      if (loop.easing) return;
       this.leaveOut('Steel left at a level above stands over it', loop);
       return;
     }
@@ -117,7 +119,8 @@ export class LevelCutter {
       const line = startingNear(loop, at[0], at[1]);
       if (this.linkTo(line, loop.closed)) return line;
     }
-    return this.enterThroughAir(loop) ?? this.enterBesideCut(loop) ?? this.enterFromAbove(loop, nest);
+    const beside = this.enterThroughAir(loop) ?? this.enterBesideCut(loop);
+    return beside || loop.easing ? beside : this.enterFromAbove(loop, nest);
   }
 
   /** Stays at the level on the way to a line, meeting a closed one by an arc. */

@@ -12,6 +12,8 @@ export interface Loop {
   closed: boolean;
   /** It may be cut from either end. */
   either?: boolean;
+  /** It only eases what comes after it: where there is no way to it, it is left without a word. */
+  easing?: true;
 }
 
 /** A connected area at a level with the lines along its border, and the areas further away from the wall in it. */
@@ -19,6 +21,8 @@ export interface Nest {
   region: Region;
   loops: Loop[];
   inner: Nest[];
+  /** Lines that come right before those along the border: they ease its corners. */
+  relief?: Loop[];
   /** The lines are cut as they stand, one after another. */
   inOrder?: boolean;
   /** The lines along the border are cut before the areas inside. */

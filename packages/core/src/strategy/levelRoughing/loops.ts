@@ -19,6 +19,7 @@ import type { HeightMap } from '../../stock/heightMap';
 import type { Level } from './heights';
 import { linesIn } from './lines';
 import { type Loop, type Nest, partsOf } from './loop';
+import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
 import { SteelAtLevel } from './steelAtLevel';
 
@@ -53,6 +54,8 @@ export interface LevelLoopsInput {
   stairs: number | null;
   /** Inside corners of the loops beside the wall's have at least this radius, mm. */
   cornerRadius: number;
+  /** Largest angle over which the cutter is to meet steel in corners, rad; null: they are not eased. */
+  cornerLoad: number | null;
   pattern: Pattern;
   /** Direction of parallel lines to X, rad. */
   angle: number;
@@ -83,9 +86,12 @@ interface Wanted {
   parts(loop: Loop, ring: number): Loop[];
   /** Whether anything is left to cut in what remains of an area. */
   meets(region: Region): boolean;
+  /** At this height the corners of the lines are eased, since the steel beside them is as thick as a side step; else not. */
+  ease?: number;
 }
 
 class LoopMaker {
+  private readonly surface: TipSurface;
   private readonly curves: LevelCurves;
   private readonly bounds: BoundsTest;
   /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
@@ -95,7 +101,8 @@ class LoopMaker {
     private readonly input: LevelLoopsInput,
     private readonly cancel?: Cancel,
   ) {
-    this.curves = new LevelCurves(input.grid, new TipSurface(input.spec), cancel, input.tolerance);
+    this.surface = new TipSurface(input.spec);
+    this.curves = new LevelCurves(input.grid, this.surface, cancel, input.tolerance);
     this.bounds = new BoundsTest(input.bounds, cancel);
     this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
   }
@@ -110,7 +117,11 @@ class LoopMaker {
     const nests =
       wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
         ? openArea(input, steel)
-        : this.nests(wall, { parts: (loop) => steel.touching(loop), meets: (region) => steel.meets(region) });
+        : this.nests(wall, {
+            parts: (loop) => steel.touching(loop),
+            meets: (region) => steel.meets(region),
+            ...(input.cornerLoad === null || input.pattern === 'lines' ? {} : { ease: level.z }),
+          });
     return { ...level, nests, between: only ? [] : this.between(level, wall) };
   }
 
@@ -162,6 +173,7 @@ class LoopMaker {
       for (const region of regions) {
         const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
         const nest: Nest = { region, loops, inner: [], borderFirst: this.isBorderFirst(region) };
+        if (wanted.ease !== undefined && loops.length > 0) nest.relief = this.relief(region, wanted.ease, wanted, ring);
         const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region, within));
         if (ring === 0) roots.push(nest);
         else if (parent) parent.inner.push(nest);
@@ -176,6 +188,20 @@ class LoopMaker {
       }
     }
     return roots.filter(isAnyIn);
+  }
+
+  /** Lines that take the steel out of the inside corners of an area's border. */
+  private relief(region: Region, z: number, wanted: Wanted, ring: number): Loop[] {
+    const { ae, direction, radius, cornerLoad } = this.input;
+    const { outer, holes } = region;
+    const isFree = (x: number, y: number): boolean => !this.surface.forbids(x, y, z) && !this.bounds.forbids(x, y, z);
+    return [outer, ...holes].flatMap((border) =>
+      reliefLines(border, { ae, radius, most: cornerLoad! }, isFree).flatMap((line) => {
+        const points = direction === 'conventional' ? reversed(line) : line;
+        const loop: Loop = { points, closed: false, either: direction === 'shortest', easing: true };
+        return wanted.parts(loop, ring);
+      }),
+    );
   }
 
   private regionsOutside(blocked: readonly Polygon[]): Region[] {

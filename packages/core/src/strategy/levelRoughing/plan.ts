@@ -81,6 +81,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
       ae: values.ae,
       stairs: values.stairs,
       cornerRadius: values.cornerRadius,
+      cornerLoad: values.cornerLoadDeg === null ? null : (values.cornerLoadDeg * Math.PI) / 180,
       pattern: values.pattern,
       angle: (values.angleDeg * Math.PI) / 180,
       direction: values.direction,

@@ -26,6 +26,8 @@ export const levelSchema = z.object({
   /** Whether each area is cut to its depth before the next, or all areas of a level together. */
   order: z.enum(['depth', 'level']).default('level'),
   cornerRadius: z.number().min(0).max(100).default(0),
+  /** Corners over which the cutter would meet steel by more than this are eased by extra lines, degrees; null: they are not. */
+  cornerLoadDeg: z.number().min(60).max(180).nullable().default(null),
   entry: z.enum(ENTRIES).default('helix'),
   rampAngleDeg: z.number().min(0.1).max(30),
   helixRadius: z.number().min(0.05).max(200).nullable().default(null),
@@ -128,6 +130,15 @@ export const LEVEL_FIELDS: readonly Field[] = [
     why: '0.05 DC: the machine keeps its feed. The loop along the wall follows the wall.',
   },
   {
+    key: 'cornerLoadDeg',
+    label: 'Corners eased above',
+    section: 'passes',
+    unit: '°',
+    whenEmpty: 'not eased',
+    why: 'Angle over which the cutter meets steel. In a corner that turns by τ it is τ + asin(ae / (DC cos(τ/2))) (geometry): 130° in a square one with ae 0.45 DC. Short lines cut such corners in steps beforehand; they cost time.',
+    onlyWhen: (values) => values['pattern'] !== 'lines',
+  },
+  {
     key: 'entry',
     label: 'Into closed steel',
     section: 'travel',
@@ -182,6 +193,7 @@ export function levelHouse(tool: Tool): LevelValues {
     direction: 'climb',
     order: 'depth',
     cornerRadius: round(0.05 * DC),
+    cornerLoadDeg: 135,
     entry: 'helix',
     rampAngleDeg: 2,
     helixRadius: null,
