@@ -1,35 +1,38 @@
 /**
  * The contact of one convex profile piece with a mesh, for WebAssembly (AssemblyScript: every type is a machine type).
- * `cutter/drop.ts` says what it means; `scripts/kernel.mjs` compiles it into `cutter/dropKernel.ts`.
- *
- * Memory: what is found at {@link FOUND}, nodes that wait, constants of the compiler, and behind {@link FREE} the mesh.
+ * `cutter/drop.ts` says what it means.
  */
-
-/** Along the edge (f64), triangle and edge (i32) of the last contact; triangle -1 for none, edge -1 for a facet. */
-const FOUND: usize = 0;
-/** What nodes that wait promise (f64), then their numbers and levels (i32 each). */
-const PROMISE: usize = 64;
-const STACK: usize = PROMISE + 8 * 256;
-export const FREE: usize = 8192;
-
-const LEAF: i32 = 2;
-const FAN: i32 = 8;
-/** Bytes of a triangle, of a facet's plane, and of the boxes and roofs of eight children. */
-const TRIANGLE: usize = 72;
-const FACET: usize = 40;
-const BLOCK: usize = 352;
-/** Where in a block the eight numbers of each kind lie. */
-const TOP: usize = 0;
-const MIN_X: usize = 32;
-const MIN_Y: usize = 64;
-const MAX_X: usize = 96;
-const MAX_Y: usize = 128;
-const A: usize = 160;
-const B: usize = 192;
-const C: usize = 224;
-const SECANT: usize = 256;
-const LEAN: usize = 288;
-const NZ: usize = 320;
+import {
+  FOUND,
+  FOUND_TRIANGLE,
+  PROMISE,
+  STACK,
+  LEAF,
+  FAN,
+  TRIANGLE,
+  FACET,
+  BLOCK,
+  TOP,
+  MIN_X,
+  MIN_Y,
+  MAX_X,
+  MAX_Y,
+  A,
+  B,
+  C,
+  SECANT,
+  LEAN,
+  NZ,
+  BOX_SLACK,
+  triangles,
+  facets,
+  edges,
+  blocks,
+  levels,
+  levelCount,
+  count,
+  extent,
+} from './mesh';
 
 /** Contact of a point this far outside its facet (share of the facet's area) still counts: rounding of the test. */
 const INSIDE: f64 = -1e-11;
@@ -37,8 +40,6 @@ const INSIDE: f64 = -1e-11;
 const UPRIGHT_EDGE_MM: f64 = 1e-12;
 /** What single precision may take from a roof's height, mm. */
 const ROOF_SLACK: f64 = 5e-5;
-/** What single precision may take from the distance to a box, as a share of the coordinates. */
-const BOX_SLACK: f64 = 5e-7;
 /** The tangent to a bull-nose's tip function is taken no nearer to the rim than this share of the corner. */
 const WELL_UNDER: f64 = 0.98;
 /** The angle on a bull-nose's corner is found to this, rad; what is read at its flat optimum is then right to its square. */
@@ -48,15 +49,6 @@ const MOST_STEPS: i32 = 60;
 const BALL: i32 = 1;
 const BULL: i32 = 2;
 const CONE: i32 = 3;
-
-let triangles: usize = 0;
-let facets: usize = 0;
-let edges: usize = 0;
-let blocks: usize = 0;
-let levels: usize = 0;
-let levelCount: i32 = 0;
-let count: i32 = 0;
-let extent: f64 = 0;
 
 let kind: i32 = 0;
 let flat: f64 = 0;
@@ -69,27 +61,6 @@ let best: f64 = 0;
 let triangle: i32 = -1;
 let edge: i32 = -1;
 let along: f64 = 0;
-
-/** Says where the mesh's arrays lie: `levels` are the first nodes of each level and the number of nodes behind the last. */
-export function place(
-  trianglesAt: usize,
-  facetsAt: usize,
-  edgesAt: usize,
-  blocksAt: usize,
-  levelsAt: usize,
-  levelsLength: i32,
-  triangleCount: i32,
-  largestCoordinate: f64,
-): void {
-  triangles = trianglesAt;
-  facets = facetsAt;
-  edges = edgesAt;
-  blocks = blocksAt;
-  levels = levelsAt;
-  levelCount = levelsLength;
-  count = triangleCount;
-  extent = largestCoordinate;
-}
 
 /**
  * Highest contact above `atLeast`, which is returned when there is none; with `any` the first that is found.
@@ -119,8 +90,8 @@ export function drop(
   triangle = -1;
   descend(last, any != 0);
   store<f64>(FOUND, along);
-  store<i32>(FOUND + 8, triangle);
-  store<i32>(FOUND + 12, edge);
+  store<i32>(FOUND_TRIANGLE, triangle);
+  store<i32>(FOUND_TRIANGLE + 4, edge);
   return best;
 }
 

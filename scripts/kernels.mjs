@@ -19,7 +19,9 @@ const FLAGS = [
   // constants of the compiler stand behind what a call writes and before the mesh
   '--memoryBase=4608',
 ];
-const KERNELS = [{ source: 'kernels/drop.ts', target: 'packages/core/src/cutter/dropKernel.ts', name: 'DROP_KERNEL' }];
+const KERNELS = [
+  { source: 'kernels/index.ts', target: 'packages/core/src/geometry/kernelCode.ts', name: 'KERNEL_CODE' },
+];
 
 for (const { source, target, name } of KERNELS) {
   const { error, stderr, binary } = await compiled(source);

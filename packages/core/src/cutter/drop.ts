@@ -1,5 +1,5 @@
 import { type ContactMesh, FACET } from '../geometry/contactMesh';
-import { dropKernel } from './kernel';
+import { meshKernel } from '../geometry/kernel';
 import type { ProfilePiece } from './profile';
 
 /** A facet whose normal leans less than this is level: its lean is rounding and tells no direction. */
@@ -43,7 +43,7 @@ export class CutterDrop {
   private py = 0;
   /** Triangle of the last contact there was: neighbouring queries begin with it. */
   private last = -1;
-  private readonly kernel = dropKernel();
+  private readonly kernel = meshKernel();
   private readonly kind: number;
   private readonly z: number;
   private readonly flat: number;
@@ -90,7 +90,7 @@ export class CutterDrop {
     this.triangle = kernel.found[0]!;
     if (this.triangle >= 0) {
       this.edge = kernel.found[1]!;
-      this.along = kernel.along[0]!;
+      this.along = kernel.numbers[0]!;
       this.last = this.triangle;
     }
     return tip;

@@ -1,4 +1,4 @@
-import { dropKernel } from '../cutter/kernel';
+import { meshKernel } from '../geometry/kernel';
 import type { ProfilePiece } from '../cutter/profile';
 import type { HeightMap } from './heightMap';
 
@@ -404,7 +404,7 @@ export class Sweep {
     for (let k = 0; k <= TABLE; k++) {
       const v = (k / TABLE) * radius;
       const chord = Math.sqrt(Math.max(0, radius * radius - v * v));
-      this.table[k] = k < TABLE ? dropKernel().bullTouch(flat, corner, m, v) / chord : this.table[k - 1]!;
+      this.table[k] = k < TABLE ? meshKernel().bullTouch(flat, corner, m, v) / chord : this.table[k - 1]!;
     }
     this.table[TABLE + 1] = this.table[TABLE]!;
   }

@@ -1,6 +1,6 @@
-import { type ContactMesh, FAN, NODE } from '../geometry/contactMesh';
 import { EsquisseError } from '../errors';
-import { DROP_KERNEL } from './dropKernel';
+import { type ContactMesh, FAN, NODE } from './contactMesh';
+import { KERNEL_CODE } from './kernelCode';
 
 /** The part of WebAssembly's interface that is used; the same in browsers and under Node. */
 interface Memory {
@@ -20,10 +20,10 @@ const RESIDENT = 6;
 /** No more meshes stay beside one another when they fill this, bytes. */
 const RESIDENT_BYTES = 400e6;
 /** Numbers a child and a block of eight children: heights, boxes and roofs, each kind by itself. */
-const FIELDS = 11;
+const FIELDS = 12;
 const BLOCK = FAN * FIELDS;
-/** Where in a node the fields of a block stand: maxZ, minX, minY, maxX, maxY, then the roof. */
-const FIELD_OF_NODE = [5, 0, 1, 2, 3, 6, 7, 8, 9, 10, 11];
+/** Where in a node the fields of a block stand: maxZ, minX, minY, maxX, maxY, the roof, minZ. */
+const FIELD_OF_NODE = [5, 0, 1, 2, 3, 6, 7, 8, 9, 10, 11, 4];
 
 interface Exports {
   bullTouch(flat: number, corner: number, m: number, v: number): number;
@@ -50,21 +50,27 @@ interface Exports {
     last: number,
     any: number,
   ): number;
+  closest(x: number, y: number, z: number, atMost2: number, first: number): number;
 }
+
+/** Where in memory answers stand: numbers, and triangle and edge. */
+const FOUND_NUMBERS = 0;
+const FOUND_TRIANGLE = 32;
 
 /** Where a mesh lies in memory: what the kernel's `place` wants. */
 type Placement = Parameters<Exports['place']>;
 
-/** The contact kernel of a thread, with the meshes that it was asked about last in its memory. */
-class DropKernel {
+/** The kernels of a thread, with the meshes that they were asked about last in their memory. */
+class MeshKernel {
   readonly drop: Exports['drop'];
+  readonly closest: Exports['closest'];
   /**
    * Where a bull-nose (radius of its flat and of its corner, mm) touches a straight line of slope m > 0 that passes its axis
    * at distance v: how far along the line from the foot of the axis, mm.
    */
   readonly bullTouch: Exports['bullTouch'];
-  /** What the last call found: along the edge, and triangle and edge. */
-  along = new Float64Array();
+  /** What the last call found: along the edge or the nearest place, and triangle and edge. */
+  numbers = new Float64Array();
   found = new Int32Array();
   private readonly exports: Exports;
   private readonly memory: Memory;
@@ -73,12 +79,13 @@ class DropKernel {
   private free: number;
 
   constructor() {
-    const hex = DROP_KERNEL;
+    const hex = KERNEL_CODE;
     const bytes = Uint8Array.from({ length: hex.length / 2 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16));
     this.memory = new WebAssembly.Memory({ initial: 1, maximum: MOST_PAGES });
     const instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory: this.memory } });
     this.exports = instance.exports as Exports;
     this.drop = this.exports.drop;
+    this.closest = this.exports.closest;
     this.bullTouch = this.exports.bullTouch;
     this.free = this.exports.FREE.value;
     this.look();
@@ -116,8 +123,8 @@ class DropKernel {
     new Uint8Array(buffer, at.edges, edges.length).set(edges);
     new Uint32Array(buffer, at.levels, levels.length).set(levels);
     fillBlocks(new Float32Array(buffer, at.blocks, BLOCK * parents), nodes, levels);
-    const { minX, minY, maxX, maxY } = mesh.box;
-    const largest = Math.max(Math.abs(minX), Math.abs(minY), Math.abs(maxX), Math.abs(maxY));
+    const { minX, minY, minZ, maxX, maxY, maxZ } = mesh.box;
+    const largest = Math.max(...[minX, minY, minZ, maxX, maxY, maxZ].map(Math.abs));
     return [at.triangles, at.facets, at.edges, at.blocks, at.levels, levels.length, count, largest];
   }
 
@@ -142,8 +149,8 @@ class DropKernel {
   }
 
   private look(): void {
-    this.along = new Float64Array(this.memory.buffer, 0, 1);
-    this.found = new Int32Array(this.memory.buffer, 8, 2);
+    this.numbers = new Float64Array(this.memory.buffer, FOUND_NUMBERS, 3);
+    this.found = new Int32Array(this.memory.buffer, FOUND_TRIANGLE, 2);
   }
 }
 
@@ -161,9 +168,9 @@ function fillBlocks(out: Float32Array, nodes: Float32Array, levels: Uint32Array)
     }
 }
 
-let kernel: DropKernel | undefined;
+let kernel: MeshKernel | undefined;
 
-/** This thread's contact kernel. */
-export function dropKernel(): DropKernel {
-  return (kernel ??= new DropKernel());
+/** This thread's kernels. */
+export function meshKernel(): MeshKernel {
+  return (kernel ??= new MeshKernel());
 }
