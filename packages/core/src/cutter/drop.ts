@@ -134,6 +134,19 @@ export class CutterDrop {
     return (steep * (dx * ux + dy * uy)) / d;
   }
 
+  /**
+   * How far (mm) the axis of the last query must move in direction (ux, uy), a unit vector, until the cutter is off the place
+   * that it stood on; 0 when it stood on a facet or on nothing. Up to there it stands no lower than it did, if that place
+   * lay under its flat.
+   */
+  escape(ux: number, uy: number): number {
+    if (this.triangle < 0 || this.edge < 0) return 0;
+    const { x, y } = this.edgeContact(this.triangle);
+    const [dx, dy] = [this.px - x, this.py - y];
+    const along = dx * ux + dy * uy;
+    return Math.max(0, Math.sqrt(Math.max(0, along * along + this.radius ** 2 - dx * dx - dy * dy)) - along);
+  }
+
   private facetContact(i: number): Contact {
     const planes = this.mesh.planes;
     const nx = planes[4 * i]!;

@@ -6,6 +6,8 @@ const LEAST_MM = 0.05;
 const PLACE_MM = 0.02;
 const HEIGHT_MM = 0.005;
 const MOST_LOOKS = 8;
+/** A flat is off a place when it is this far beside it, mm. */
+const OFF_MM = 1e-4;
 /** Numbers a fold: node, its shift along x and y, height, climbs along x and y, how far it stands out. */
 const FOLD = 7;
 
@@ -45,7 +47,10 @@ function alongEdge(grid: TipGrid, surface: TipSurface, a: number, along: 0 | 1, 
   const cb = climbs[2 * b + along]!;
   // 1: a valley, both fall towards it; -1: a crest
   const way = ca < 0 && cb > 0 ? 1 : ca > 0 && cb < 0 ? -1 : 0;
-  if (way === 0) return;
+  if (way === 0) {
+    betweenWalls(grid, surface, a, b, along, found);
+    return;
+  }
   const near = way * Math.min(way * z[a]!, way * z[b]!);
   let low = { s: 0, z: z[a]!, c: ca };
   let high = { s: step, z: z[b]!, c: cb };
@@ -65,11 +70,51 @@ function alongEdge(grid: TipGrid, surface: TipSurface, a: number, along: 0 | 1, 
     if (way * at.c < 0) low = at;
     else high = at;
   }
-  const deep = way * (near - best.z);
+  tell(grid, surface, a, b, along, best.s, way * (near - best.z), found);
+}
+
+/**
+ * A passage between upright walls, where nothing slopes: a flat that stands on the wall beside it must move so far until it
+ * is off that, and from there so far until it is off the next thing, and nowhere on the way does it come down.
+ */
+function betweenWalls(grid: TipGrid, surface: TipSurface, a: number, b: number, along: 0 | 1, found: number[]): void {
+  const { x0, y0, step, nx, z, escapes } = grid;
+  const fromA = escapes[4 * a + 2 * along]!;
+  const fromB = escapes[4 * b + 2 * along + 1]!;
+  if (!(fromA > 0 && fromB > 0 && fromA + fromB < step)) return;
+  const near = Math.min(z[a]!, z[b]!);
+  const ax = x0 + (a % nx) * step;
+  const ay = y0 + Math.floor(a / nx) * step;
+  let s = fromA + OFF_MM;
+  for (let k = 0; k < MOST_LOOKS && s < step; k++) {
+    const height = surface.at(along ? ax : ax + s, along ? ay + s : ay);
+    if (near - height > LEAST_MM) {
+      tell(grid, surface, a, b, along, s, near - height, found);
+      return;
+    }
+    const on = surface.drop.escape(along ? 0 : 1, along ? 1 : 0);
+    if (on === 0) return;
+    s += on + OFF_MM;
+  }
+}
+
+/** A fold `s` mm from a on the edge to b, that stands out by `deep`. */
+function tell(
+  { x0, y0, step, nx }: TipGrid,
+  surface: TipSurface,
+  a: number,
+  b: number,
+  along: 0 | 1,
+  s: number,
+  deep: number,
+  found: number[],
+): void {
   if (deep < LEAST_MM) return;
-  const toA = best.s <= step / 2;
-  const shift = toA ? best.s : best.s - step;
-  const height = surface.at(along ? ax : ax + best.s, along ? ay + best.s : ay);
+  const ax = x0 + (a % nx) * step;
+  const ay = y0 + Math.floor(a / nx) * step;
+  const toA = s <= step / 2;
+  const shift = toA ? s : s - step;
+  const height = surface.at(along ? ax : ax + s, along ? ay + s : ay);
   const { drop } = surface;
   found.push(toA ? a : b, along ? 0 : shift, along ? shift : 0, height, drop.climb(1, 0), drop.climb(0, 1), deep);
 }

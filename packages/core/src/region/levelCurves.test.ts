@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { roundProfile, type ProfilePiece } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
 import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
-import { meshOf, squarePocket } from '../../test/shapes';
+import { meshOf, sheet, squarePocket } from '../../test/shapes';
 import { findFolds, layFolds } from './folds';
 import { LevelCurves, NEAR_STEPS } from './levelCurves';
 import { fillTipGrid, tipGridOver, TipSurface } from './tipSurface';
@@ -191,6 +191,37 @@ describe('level curves of the tip surface', () => {
         },
       ),
       { numRuns: 40, seed: 5 },
+    );
+  });
+
+  it('nor between upright walls: a slot that is a hair wider than a flat end is open all along', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 0.5, noNaN: true }),
+        fc.double({ min: 0.02, max: 0.4, noNaN: true }),
+        fc.double({ min: -90, max: 90, noNaN: true }),
+        (offset, room, angleDeg) => {
+          const [c, n] = [Math.cos((angleDeg * Math.PI) / 180), Math.sin((angleDeg * Math.PI) / 180)];
+          const half = 5 + room / 2;
+          const wall = (y0: number, y1: number): number[] =>
+            sheet([-30, Math.min(y0, y1), 30, Math.max(y0, y1)], 7, -20, () => 0);
+          const soup = [...wall(half, 20), ...wall(-20, -half), ...sheet([-30, -20, 30, 20], 10, -22, () => -20)].map(
+            (v, k) => (k % 3 === 1 ? v + offset : v),
+          );
+          for (let k = 0; k < soup.length; k += 3)
+            [soup[k], soup[k + 1]] = [c * soup[k]! - n * soup[k + 1]!, n * soup[k]! + c * soup[k + 1]!];
+          const mesh = contactMesh(meshOf(soup));
+          const surface = new TipSurface({ mesh, piece: roundProfile(10, 0) as Round, side: 0, floor: 0 });
+          const grid = tipGridOver(mesh.box, surface.reach + 1, 0.5);
+          fillTipGrid(grid, surface, 0, grid.ny);
+          layFolds(grid, [findFolds(grid, surface, 0, grid.ny)]);
+          const rings = new LevelCurves(grid, surface).at(-10);
+          let lost = 0;
+          for (let t = -24; t <= 24; t += 0.25) if (covered(rings, c * t - n * offset, n * t + c * offset)) lost++;
+          expect(lost).toBe(0);
+        },
+      ),
+      { numRuns: 40, seed: 6 },
     );
   });
 

@@ -20,6 +20,8 @@ export class TipSurface {
   readonly drop: CutterDrop;
   /** Radius of the cutter with its side allowance, mm. */
   readonly reach: number;
+  /** Radius of the cutter's flat, mm. */
+  readonly flat: number;
   /** Added to every contact height: the floor allowance, mm. */
   readonly lift: number;
   /** x, y, z of the part's summits, mm: every part of the tip surface above a height holds one that is above it. */
@@ -28,6 +30,7 @@ export class TipSurface {
   constructor(spec: TipSurfaceSpec) {
     const corner = spec.piece.corner + spec.side;
     this.reach = spec.piece.flat + corner;
+    this.flat = spec.piece.flat;
     this.drop = new CutterDrop(spec.mesh, { ...spec.piece, corner, radius: this.reach });
     this.lift = spec.floor;
     this.summits = spec.mesh.summits;
@@ -59,7 +62,13 @@ export interface TipGrid {
   climbs: Float32Array;
   /** Along x and along y for each node, mm. */
   shifts: Float32Array;
+  /** How far the axis must move to +x, -x, +y, -y until the cutter is off what it stands on under its flat, mm; 0: not known. */
+  escapes: Float32Array;
 }
+
+/** The four ways along the axes. */
+const WAY_X = [1, -1, 0, 0];
+const WAY_Y = [0, 0, 1, -1];
 
 /** Largest number of nodes; beyond it the step grows. */
 const MOST_NODES = 1_500_000;
@@ -83,6 +92,7 @@ export function tipGridOver(box: Box, margin: number, step: number): TipGrid {
     z: sharedFloat64(nx * ny),
     climbs: sharedFloat32(2 * nx * ny),
     shifts: sharedFloat32(2 * nx * ny),
+    escapes: sharedFloat32(4 * nx * ny),
   };
 }
 
@@ -101,6 +111,8 @@ export function fillTipGrid(grid: TipGrid, surface: TipSurface, from: number, to
       grid.z[o] = surface.at(grid.x0 + i * grid.step, y);
       grid.climbs[2 * o] = surface.drop.climb(1, 0);
       grid.climbs[2 * o + 1] = surface.drop.climb(0, 1);
+      if (surface.flat > 0)
+        for (let k = 0; k < 4; k++) grid.escapes[4 * o + k] = surface.drop.escape(WAY_X[k]!, WAY_Y[k]!);
     }
   }
 }
