@@ -1,0 +1,69 @@
+import type { TipSurface } from './tipSurface';
+
+/** A root is known to this length, mm; the side where the cutter may be is returned. */
+export const ROOT_MM = 2e-4;
+/** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
+const MOST_LOOKS = 40;
+
+/** Where the tip surface jumps between two nodes of the grid: from `zLow` at `low` mm behind the first to `zHigh`. */
+export interface Jump {
+  low: number;
+  zLow: number;
+  zHigh: number;
+}
+
+/**
+ * Last allowed point between an allowed point a and a forbidden point b, to {@link ROOT_MM}. Each look gives the tip's
+ * slope with its height, so Newton's step, aimed a hair to the allowed side, settles a smooth flank in two looks; steps
+ * that leave the bracket or follow a weak one are replaced by halving, which settles jumps.
+ *
+ * @param za tip surface at a, mm; -Infinity when there is none
+ * @param ca how fast it rises at a towards b, and `cb` at b in the same direction; NaN when unknown
+ */
+export function allowedRoot(
+  surface: TipSurface,
+  z: number,
+  ax: number,
+  ay: number,
+  za: number,
+  bx: number,
+  by: number,
+  zb: number,
+  ca = NaN,
+  cb = NaN,
+): { at: readonly [number, number]; jump?: Jump } {
+  const length = Math.hypot(bx - ax, by - ay);
+  const ux = (bx - ax) / length;
+  const uy = (by - ay) / length;
+  let low = 0;
+  let high = length;
+  let s = za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;
+  // the tangent of the end that is nearer by its own account
+  const fromA = (z - za) / ca;
+  const fromB = (zb - z) / cb;
+  if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
+  else if (fromA > 0 && fromA < length) s = fromA - ROOT_MM / 2;
+  s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, s));
+  let bracket = length;
+  let zLow = za;
+  let zHigh = zb;
+  for (let k = 0; k < MOST_LOOKS && high - low > ROOT_MM; k++) {
+    const f = surface.at(ax + s * ux, ay + s * uy) - z;
+    const climb = surface.drop.climb(ux, uy);
+    if (f > 0) {
+      high = s;
+      zHigh = f + z;
+    } else {
+      low = s;
+      zLow = f + z;
+      if (-f <= climb * ROOT_MM) break;
+    }
+    const next = s - f / climb - ROOT_MM / 2;
+    const weak = (k & 1) === 1 && high - low > bracket / 2;
+    if (next > low && next < high && !weak) s = next;
+    else s = 0.5 * (low + high);
+    if (k & 1) bracket = high - low;
+  }
+  const at = [ax + low * ux, ay + low * uy] as const;
+  return high - low <= ROOT_MM ? { at, jump: { low, zLow, zHigh } } : { at };
+}
