@@ -1,4 +1,4 @@
-import { areaOf, boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
+import { boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
 import type { LeftOut, StepContext } from '../kind';
@@ -239,12 +239,7 @@ export class LevelCutter {
 
   private enterFromAbove(loop: Loop, nest: Nest): Polyline | undefined {
     const line = this.entries.into(loop, nest.region, this.z, (x, y) => startingNear(loop, x, y));
-    if (!line)
-      this.leaveOut(
-        `Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`,
-        loop,
-        loop.closed ? Math.abs(areaOf(nest.region.outer)) * (this.above - this.z) : undefined,
-      );
+    if (!line) this.leaveOut(`Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`, loop);
     return line;
   }
 
@@ -257,14 +252,27 @@ export class LevelCutter {
     return false;
   }
 
-  private leaveOut(why: string, loop: Loop, volume?: number): void {
-    this.leftOut.push({
-      why,
-      x: loop.points[0]!,
-      y: loop.points[1]!,
-      z: this.z,
-      ...(volume === undefined ? {} : { volume }),
-    });
+  private leaveOut(why: string, loop: Loop): void {
+    const [x, y] = [loop.points[0]!, loop.points[1]!];
+    this.leftOut.push({ why, x, y, z: this.z, volume: this.steelAlong(loop) });
+  }
+
+  /** Steel between this level and the one above it that the cutter would have taken along a line, mm³. */
+  private steelAlong(loop: Loop): number {
+    const { x0, y0, cell, nx, ny, heights } = this.travel.steel;
+    const { radius } = this.cutter;
+    const [minX, minY, maxX, maxY] = boundsOf(loop.points);
+    const i1 = Math.min(nx - 1, Math.floor((maxX + radius - x0) / cell));
+    const j1 = Math.min(ny - 1, Math.floor((maxY + radius - y0) / cell));
+    let volume = 0;
+    for (let j = Math.max(0, Math.floor((minY - radius - y0) / cell)); j <= j1; j++)
+      for (let i = Math.max(0, Math.floor((minX - radius - x0) / cell)); i <= i1; i++) {
+        const h = heights[j * nx + i]!;
+        if (h <= this.z) continue;
+        const near = nearestOn(loop.points, x0 + (i + 0.5) * cell, y0 + (j + 0.5) * cell, loop.closed);
+        if (near.distance < radius) volume += (Math.min(h, this.above) - this.z) * cell * cell;
+      }
+    return volume;
   }
 }
 

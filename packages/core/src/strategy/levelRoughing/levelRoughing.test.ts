@@ -229,6 +229,21 @@ describe('ways to rough a pocket with an island', () => {
     expect(figures.findings).toEqual([]);
   });
 
+  it('an opening that is too narrow is left out and told with the volume that the cutter would have taken', async () => {
+    const none = { sideAllowance: 0, floorAllowance: 0, stairs: null, ap: 2, ae: 2 };
+    const { figures } = await roughed(
+      squarePocket(20, 4, 10, -20),
+      't4',
+      { ...none, smallestOpening: 9 },
+      { above: 1 },
+    );
+    expect(figures.leftOut[0]!.why).toMatch(/narrower than 9.0 mm/);
+    const volume = figures.leftOut.reduce((sum, l) => sum + l.volume!, 0);
+    // the square less its corners, which a radius of 2.5 mm does not reach, 10 mm deep; cells of the coarse map are 0.4 mm
+    const wanted = (8 * 8 - (4 - Math.PI) * 2.5 ** 2) * 10;
+    expect(Math.abs(volume - wanted)).toBeLessThan(0.12 * wanted);
+  });
+
   it('a helix has the radius that is asked for, where there is room for it', async () => {
     for (const helixRadius of [0.6, 1.5]) {
       const { path } = await roughed(squarePocket(30, 14, 10, -20), 't4', { ...values, entry: 'helix', helixRadius });
