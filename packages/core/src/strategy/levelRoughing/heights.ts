@@ -1,7 +1,7 @@
 import { CutterDrop } from '../../cutter/drop';
 import type { ContactMesh } from '../../geometry/contactMesh';
 import { boundsOf, contains } from '../../geometry/polygon';
-import type { TipGrid } from '../../region/tipSurface';
+import { nodeX, nodeY, type TipGrid } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 
 /** A level facet: its unit normal leans less than this from Z. */
@@ -39,15 +39,15 @@ export function lowestTip(
   forbids: (x: number, y: number, z: number) => boolean,
 ): number {
   let low = Infinity;
-  for (let j = 0; j < grid.ny; j++) {
-    const y = grid.y0 + j * grid.step;
-    if (y < box.minY || y > box.maxY) continue;
+  for (let j = 0; j < grid.ny; j++)
     for (let i = 0; i < grid.nx; i++) {
-      const x = grid.x0 + i * grid.step;
       const z = grid.z[j * grid.nx + i]!;
-      if (z > -Infinity && z < low && x >= box.minX && x <= box.maxX && !forbids(x, y, z)) low = z;
+      if (!(z > -Infinity && z < low)) continue;
+      const x = nodeX(grid, i, j);
+      const y = nodeY(grid, i, j);
+      if (x < box.minX || x > box.maxX || y < box.minY || y > box.maxY) continue;
+      if (!forbids(x, y, z)) low = z;
     }
-  }
   return low;
 }
 

@@ -5,8 +5,8 @@ import type { TipGrid } from '../../region/tipSurface';
 
 /** More levels than this are not put between two, however fine the stairs are to be. */
 const MOST_BETWEEN = 64;
-/** Steps of the grid by which distances between its nodes may be too short. */
-const SLACK_STEPS = 2 * Math.SQRT2;
+/** Steps of the grid by which distances between its nodes may be too short; each may lie half a step off. */
+const SLACK_STEPS = 2 * Math.SQRT2 + 1;
 
 /** A height between two levels, and the height of the stair that it divides, mm. */
 export interface Between {
