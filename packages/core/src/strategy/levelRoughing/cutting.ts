@@ -4,7 +4,7 @@ import type { Travel } from '../../path/travel';
 import type { LeftOut, StepContext } from '../kind';
 import { Entries, type EntryValues } from './entries';
 import type { Level } from './heights';
-import type { Loop, Nest } from './loop';
+import { alongOf, closedUp, type Loop, type Nest } from './loop';
 
 /**
  * Steel higher than the level above by more than this and the corner radius (ridges between lines may be that high), as
@@ -244,12 +244,12 @@ export class LevelCutter {
   }
 
   /** Whether steel stands higher over a line than one level: a place that could not be entered further up. */
-  private isBuried(loop: Loop): boolean {
-    const p = loop.points;
+  private isBuried({ points, closed }: Loop): boolean {
     const radius = Math.max(this.diameter / 8, this.diameter / 2 - INSIDE_RIM_MM);
     const highest = this.above + this.cutter.corner + TALLER_MM;
-    for (let k = 0; k < p.length; k += 2) if (this.travel.highestAt(p[k]!, p[k + 1]!, radius) > highest) return true;
-    return false;
+    const line = closed ? closedUp(points) : points;
+    const end: [number, number] = [line[line.length - 2]!, line[line.length - 1]!];
+    return [...alongOf(line, radius), end].some(([x, y]) => this.travel.highestAt(x, y, radius) > highest);
   }
 
   private leaveOut(why: string, loop: Loop): void {

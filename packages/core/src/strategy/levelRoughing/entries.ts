@@ -3,7 +3,7 @@ import { Motion } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
 import type { StepContext } from '../kind';
 import type { Forbids } from './cutting';
-import type { Loop } from './loop';
+import { alongOf, closedUp, type Loop } from './loop';
 import type { Direction } from './loops';
 
 /** Places along a link, a helix or a ramp where it is asked whether the cutter may be there, mm apart. */
@@ -199,25 +199,10 @@ export class Entries {
   }
 }
 
-function closedUp(ring: Polyline): Polyline {
-  return Float64Array.from([...ring, ring[0]!, ring[1]!]);
-}
-
 function lengthOf(line: Polyline): number {
   let sum = 0;
   for (let k = 2; k < line.length; k += 2) sum += Math.hypot(line[k]! - line[k - 2]!, line[k + 1]! - line[k - 1]!);
   return sum;
-}
-
-/** Points of a line from its start on, at most `step` mm apart. */
-function alongOf(line: Polyline, step: number): [number, number][] {
-  const out: [number, number][] = [];
-  for (let k = 0; k + 2 < line.length; k += 2) {
-    const [dx, dy] = [line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!];
-    const n = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
-    for (let s = 0; s < n; s++) out.push([line[k]! + (dx * s) / n, line[k + 1]! + (dy * s) / n]);
-  }
-  return out;
 }
 
 /** The first `length` mm of a line. */

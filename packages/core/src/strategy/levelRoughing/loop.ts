@@ -40,20 +40,24 @@ export function partsOf(
   { radius, gap }: { radius: number; gap: number },
 ): Loop[] {
   const look = Math.min(LOOK_MM, LOOK_SHARE * radius);
-  const dense = densified(loop, look);
+  const { points: dense, isCorner } = densified(loop, look);
   const n = dense.length / 2;
   const marks = Array.from({ length: n }, (_, k) => wanted(dense[2 * k]!, dense[2 * k + 1]!));
   const keep = bridged(marks, Math.ceil(gap / look), loop.closed);
   if (keep.every((k) => k)) return [loop];
   const loops: Loop[] = [];
-  const put = (line: number[]): void => {
-    if (line.length > 2) loops.push({ ...loop, points: Float64Array.from(line), closed: false });
+  const put = (places: number[]): void => {
+    if (places.length < 2) return;
+    // between its ends a part needs no points but the line's own
+    const kept = places.filter((k, i) => i === 0 || i === places.length - 1 || isCorner[k]);
+    const points = Float64Array.from(kept.flatMap((k) => [dense[2 * k]!, dense[2 * k + 1]!]));
+    loops.push({ ...loop, points, closed: false });
   };
   const start = loop.closed ? keep.indexOf(false) : -1;
   let line: number[] = [];
   for (let s = 1; s <= n; s++) {
     const k = (start + s + n) % n;
-    if (keep[k]) line.push(dense[2 * k]!, dense[2 * k + 1]!);
+    if (keep[k]) line.push(k);
     else {
       put(line);
       line = [];
@@ -63,8 +67,9 @@ export function partsOf(
   return loops;
 }
 
-function densified(loop: Loop, step: number): Polyline {
+function densified(loop: Loop, step: number): { points: Polyline; isCorner: boolean[] } {
   const out: number[] = [];
+  const isCorner: boolean[] = [];
   const p = loop.points;
   const n = p.length / 2;
   for (let k = 0; k < (loop.closed ? n : n - 1); k++) {
@@ -72,10 +77,16 @@ function densified(loop: Loop, step: number): Polyline {
     const dx = p[2 * m]! - p[2 * k]!;
     const dy = p[2 * m + 1]! - p[2 * k + 1]!;
     const pieces = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
-    for (let s = 0; s < pieces; s++) out.push(p[2 * k]! + (dx * s) / pieces, p[2 * k + 1]! + (dy * s) / pieces);
+    for (let s = 0; s < pieces; s++) {
+      out.push(p[2 * k]! + (dx * s) / pieces, p[2 * k + 1]! + (dy * s) / pieces);
+      isCorner.push(s === 0);
+    }
   }
-  if (!loop.closed) out.push(p[2 * n - 2]!, p[2 * n - 1]!);
-  return Float64Array.from(out);
+  if (!loop.closed) {
+    out.push(p[2 * n - 2]!, p[2 * n - 1]!);
+    isCorner.push(true);
+  }
+  return { points: Float64Array.from(out), isCorner };
 }
 
 /** Marks with gaps of up to `gap` filled, and some more kept at either side of each stretch. */
@@ -99,4 +110,20 @@ function bridged(marks: boolean[], gap: number, closed: boolean): boolean[] {
     }
   }
   return keep;
+}
+
+/** Points of a line from its start on, at most `step` mm apart. */
+export function alongOf(line: Polyline, step: number): [number, number][] {
+  const out: [number, number][] = [];
+  for (let k = 0; k + 2 < line.length; k += 2) {
+    const [dx, dy] = [line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!];
+    const n = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
+    for (let s = 0; s < n; s++) out.push([line[k]! + (dx * s) / n, line[k + 1]! + (dy * s) / n]);
+  }
+  return out;
+}
+
+/** A closed line as an open one that ends where it begins. */
+export function closedUp(ring: Polyline): Polyline {
+  return Float64Array.from([...ring, ring[0]!, ring[1]!]);
 }
