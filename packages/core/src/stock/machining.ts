@@ -18,6 +18,13 @@ const PLUNGE_SLOPE = 1;
 /** Share of the cutter's disc that must be freshly cut in one steep motion to count as a plunge. */
 const PLUNGE_SHARE = 0.3;
 
+/**
+ * A skin that paths' tolerances leave on a wall may stand taller than the flutes where the neck above them is slimmer by it: up
+ * to the first of these; rounding by the second, mm.
+ */
+const GRAZED_MM = 0.03;
+const GRAZED_LEAST_MM = 0.002;
+
 /** Motions between two looks at the cancel flag, less one: a power of two. */
 const CANCEL_EVERY = 255;
 
@@ -69,7 +76,7 @@ export function machineBand(
   marks: ArrayLike<number> = [],
   cancel?: { check(): void },
 ): BandReport {
-  const sweep = new Sweep(map, body.piece, rows[0], rows[1]);
+  const sweep = new Sweep(map, body.piece, rows[0], rows[1], grazeOf(body));
   const slim = new Sweep(map, slimmer(body.piece), rows[0], rows[1]);
   slim.adopt(sweep);
   const watch = new BodyWatch(map, sweep, rows, body);
@@ -113,6 +120,12 @@ export function machineBand(
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
   return { mishaps, removed, depth, neededStickOut: watch.needed, history: history.finish() };
+}
+
+/** Skin on a wall that passes the neck above the flutes, mm. */
+function grazeOf({ piece, shank }: Body): number {
+  const neck = shank[0]?.radius ?? piece.radius;
+  return Math.min(GRAZED_MM, Math.max(GRAZED_LEAST_MM, piece.radius - neck));
 }
 
 /** A gentle cutting move, followed by another one in about the same direction: what it leaves at its end the next one cuts. */

@@ -120,8 +120,9 @@ describe('sweep of a straight move', () => {
   });
 
   it('a skin on a wall that the rim only grazes is cut, but does not count as steel that stands beside the cutter', () => {
-    const taken = (piece: Round, aside: number): { tallest: number; removed: number } => {
-      const sweep = new Sweep(block(0.1), piece);
+    const taken = (piece: Round, aside: number, graze = 0.03): { tallest: number; removed: number } => {
+      const map = block(0.1);
+      const sweep = new Sweep(map, piece, 0, map.ny, graze);
       for (const z of [-5, -10]) sweep.move(-20, 0, z, 20, 0, z);
       sweep.tallest = sweep.removed = 0;
       sweep.move(-20, aside, -10, 20, aside, -10);
@@ -132,6 +133,8 @@ describe('sweep of a straight move', () => {
       expect(taken(piece, 0.06).removed).toBeGreaterThan(0);
       expect(taken(piece, 0.06).tallest).toBeLessThan(3.5);
       expect(taken(piece, 0.15).tallest).toBeGreaterThan(9.99);
+      // a neck as thick as the cutter would rub on it
+      expect(taken(piece, 0.06, 0.002).tallest).toBeGreaterThan(9.99);
     }
   });
 });

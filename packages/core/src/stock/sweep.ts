@@ -14,11 +14,6 @@ const PLUNGE_MM = 1e-9;
 const CLOSE_MM = 1e-6;
 /** A cell lowered by less than this was cut before, mm: rounding of single precision heights. */
 const FRESH_MM = 1e-3;
-/**
- * Steel on a cell that only this much of the cutter's rim passes is a skin that paths' tolerances leave on a wall: it does not
- * count as standing beside the cutter, mm. What of it reaches further in is seen by the watch over the shank.
- */
-const GRAZED_MM = 0.03;
 /** The touching place of a flat cutter on a slope lies on its rim; rounding must not put it outside. */
 const ON_RIM = 1 + 1e-9;
 const FLAT = 0;
@@ -78,12 +73,14 @@ export class Sweep {
    * @param map steel to lower
    * @param rowStart first row of the band, a multiple of TILE
    * @param rowEnd row behind the last one
+   * @param graze steel that only this much of the rim passes does not count as standing beside the cutter, mm
    */
   constructor(
     readonly map: HeightMap,
     piece: ProfilePiece & { kind: 'round' },
     private readonly rowStart = 0,
     private readonly rowEnd = map.ny,
+    private readonly graze = 0,
   ) {
     this.flat = piece.flat;
     this.corner = piece.corner;
@@ -297,7 +294,7 @@ export class Sweep {
     const origin = (ax - x0) * perCell - 0.5;
     const R2 = radius * radius;
     const rim2 = R2 * ON_RIM;
-    const inside2 = Math.max(0.9 * radius, radius - GRAZED_MM) ** 2;
+    const inside2 = Math.max(0.9 * radius, radius - this.graze) ** 2;
     const flat2 = flat * flat;
     const corner2 = corner * corner;
     const upright = 1 / Math.sqrt(1 + slope * slope);
@@ -374,7 +371,7 @@ export class Sweep {
         if (z >= h) continue;
         if (z < floor) z = floor;
         removed += h - z;
-        if (h - tip > tallest && inside2 > (u - s) * (u - s) + v * v) tallest = h - tip;
+        if (h - tip > tallest && inside2 >= (u - s) * (u - s) + v * v) tallest = h - tip;
         lowered++;
         if (h - z > FRESH_MM) fresh++;
         if (!measureOnly) heights[row + i] = z;

@@ -2,7 +2,20 @@ import { inject, Injectable } from '@angular/core';
 import { messageOf } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { catchError, concat, concatMap, EMPTY, exhaustMap, from, of, switchMap, take, tap, withLatestFrom } from 'rxjs';
+import {
+  catchError,
+  concat,
+  concatMap,
+  EMPTY,
+  exhaustMap,
+  filter,
+  from,
+  of,
+  switchMap,
+  take,
+  tap,
+  withLatestFrom,
+} from 'rxjs';
 import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
@@ -75,7 +88,8 @@ export class PlanEffects {
         this.actions.pipe(
           ofType(PlanActions.partTakenIn),
           take(1),
-          switchMap(() => this.actions.pipe(ofType(PlanActions.workEnded), take(1))),
+          switchMap(() => this.actions.pipe(ofType(PlanActions.workEnded, PlanActions.failed), take(1))),
+          filter(({ type }) => type === PlanActions.workEnded.type),
           switchMap(() => this.engine.keptThrough(job)),
           switchMap((last) => (last >= 0 ? of(PlanActions.workOut({ last })) : EMPTY)),
           // a job that cannot be machined has nothing to show
