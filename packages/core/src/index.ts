@@ -20,6 +20,7 @@ export * from './strategy/kind';
 export * from './strategy/registry';
 export * from './strategy/levelRoughing/values';
 export * from './strategy/parallelPasses/scallop';
+export * from './plan/bodies';
 export * from './plan/job';
 export * from './plan/frame';
 export * from './plan/crew';

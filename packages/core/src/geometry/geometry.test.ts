@@ -11,7 +11,7 @@ import { squarePocket } from '../../test/shapes';
 describe('meshes', () => {
   it('a pocketed block is closed and has the volume of the block less the pocket', () => {
     const { mesh, report } = weld(squarePocket(30, 20, 10, -25));
-    expect(report).toEqual({ degenerate: 0, duplicate: 0, openEdges: 0 });
+    expect(report).toEqual({ degenerate: 0, duplicate: 0, openEdges: 0, turned: 0 });
     expect(countOpenEdges(mesh)).toBe(0);
     expect(volumeOf(mesh)).toBeCloseTo(60 * 60 * 25 - 40 * 40 * 10, 6);
   });
@@ -43,6 +43,44 @@ describe('meshes', () => {
       expect(volumeOf(own)).toBeCloseTo(10 * 10 * 6 - 6 * 6 * 2, 6);
     }
     expect(weld([...cube(0), ...cube(0)], faceOf).report.duplicate).toBe(facets);
+  });
+
+  it('a body with a hollow inside looks out all over, though the file has some of its triangles the other way, or all', () => {
+    const shell = (by: number): number[][][] => {
+      const soup = squarePocket(by, by / 2, by / 3, -by).map((v, k) => (k % 3 === 2 ? v + by / 2 : v));
+      return Array.from({ length: soup.length / 9 }, (_, t) =>
+        [0, 1, 2].map((c) => soup.slice(9 * t + 3 * c, 9 * t + 3 * c + 3)),
+      );
+    };
+    const volume = (by: number): number => 4 * by ** 3 - by ** 3 / 3;
+    const shells = [shell(30), shell(6).map(([a, b, c]) => [a!, c!, b!])];
+    const count = shells[0]!.length;
+    // fewer than a quarter of a shell's triangles are never most of its area here
+    const few = fc.uniqueArray(fc.nat(count - 1), { maxLength: 5 });
+    fc.assert(
+      fc.property(fc.tuple(few, few), fc.boolean(), (odd, whole) => {
+        const soup = shells.flatMap((triangles, k) =>
+          triangles.flatMap(([a, b, c], t) =>
+            odd[k]!.includes(t) === whole ? [...a!, ...b!, ...c!] : [...a!, ...c!, ...b!],
+          ),
+        );
+        // with `whole` all but the odd ones are the wrong way
+        const { mesh, report } = weld(soup);
+        expect(report.openEdges).toBe(0);
+        const wrong = odd[0].length + odd[1].length;
+        expect(report.turned).toBe(whole ? 2 * count - wrong : wrong);
+        expect(volumeOf(mesh)).toBeCloseTo(volume(30) - volume(6), 6);
+      }),
+    );
+  });
+
+  it('bodies inside one another, as a part in its block, each keep their side; an open surface keeps the side of most of it', () => {
+    const { mesh } = weld(squarePocket(5, 3, 2, -6));
+    const cube = Array.from(mesh.indices, (v) => [...mesh.positions.slice(3 * v, 3 * v + 3)]).flat();
+    const inner = cube.map((v, k) => 0.5 * v - (k % 3 === 2 ? 1.5 : 0));
+    expect(volumeOf(weld([...cube, ...inner]).mesh)).toBeCloseTo(1.125 * (10 * 10 * 6 - 6 * 6 * 2), 6);
+    const square = [0, 0, 0, 9, 0, 0, 9, 9, 0, 0, 0, 0, 0, 9, 0, 9, 9, 0, 9, 0, 0, 18, 0, 0, 9, 9, 0];
+    expect(weld(square).report).toMatchObject({ turned: 1, openEdges: 5 });
   });
 
   it('a vertex that is no number, infinite or kilometres away is refused with its place', () => {

@@ -1,6 +1,7 @@
 import { EsquisseError } from '../errors';
 import { type Box, boxOfPositions } from './box';
 import { ALONE, edgePairs } from './edgePairs';
+import { orient } from './orient';
 
 /** Vertices nearer than this are one vertex, in millimetres: far below any machining tolerance, above STL's rounding. */
 export const WELD_MM = 1e-5;
@@ -24,6 +25,8 @@ export interface MeshReport {
   degenerate: number;
   duplicate: number;
   openEdges: number;
+  /** Triangles that looked the other way than their neighbours, or into the body. */
+  turned: number;
 }
 
 export function triangleCount(mesh: TriangleMesh): number {
@@ -35,7 +38,8 @@ export function boxOf(mesh: TriangleMesh): Box {
 }
 
 /**
- * Welds a triangle soup into a mesh, leaving out triangles without area and exact repeats.
+ * Welds a triangle soup into a mesh, leaving out triangles without area and exact repeats, all of its triangles looking out of
+ * the body.
  *
  * @param soup nine coordinates a triangle, mm
  * @param faceOf face number of each triangle, or undefined
@@ -146,8 +150,12 @@ function build(
     indices[3 * i + 2] = vertexOf[3 * t + 2]!;
     faces[i] = faceOf ? faceOf[t]! : 0;
   }
-  const mesh = { positions, indices, faceOf: faces };
-  return { mesh, report: { degenerate, duplicate, openEdges: countOpenEdges(mesh) } };
+  const pair = edgePairs(indices, positions.length / 3);
+  const turned = orient({ positions, indices, pair });
+  return {
+    mesh: { positions, indices, faceOf: faces },
+    report: { degenerate, duplicate, openEdges: alone(pair), turned },
+  };
 }
 
 /** Whether triangle t has the corners a, b, c in any order. */
@@ -206,8 +214,12 @@ export function facetsOfMesh({ positions: p, indices }: TriangleMesh): { normals
 
 /** Number of edges that belong to one triangle only; 0 for a closed mesh. */
 export function countOpenEdges(mesh: TriangleMesh): number {
+  return alone(edgePairs(mesh.indices, mesh.positions.length / 3));
+}
+
+function alone(pair: Int32Array): number {
   let open = 0;
-  for (const partner of edgePairs(mesh.indices, mesh.positions.length / 3)) if (partner === ALONE) open++;
+  for (const partner of pair) if (partner === ALONE) open++;
   return open;
 }
 

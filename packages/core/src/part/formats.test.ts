@@ -129,6 +129,11 @@ describe('PLY', () => {
       0,
     );
     await expect(readPart('c.ply', text('solid'), 'mm', noStep)).rejects.toMatchObject({ code: 'file-kind' });
+    // a sheet without thickness, and a closed one that lies on itself
+    const sheet = 'v 0 0 0\nv 9 0 0\nv 0 9 0\n';
+    await expect(readPart('d.obj', text(`${sheet}f 1 2 3\n`), 'mm', noStep)).rejects.toThrow('no thickness in Z');
+    const folded = `${sheet}v 4 4 4\no a\nf 1 2 4\nf 2 3 4\no b\nf 1 4 2\nf 2 4 3\n`;
+    await expect(readPart('e.obj', text(folded), 'mm', noStep)).rejects.toThrow('holds no volume');
   });
 });
 

@@ -1,4 +1,6 @@
 import { EsquisseError } from '../errors';
+import { sizeOf } from '../geometry/box';
+import { boxOf, type MeshReport, volumeOf } from '../geometry/mesh';
 import { readObj } from './obj';
 import { readPly } from './ply';
 import { readStep, type StepReader } from './step';
@@ -77,7 +79,30 @@ export async function readPart(
   step: StepReader,
 ): Promise<ReadMesh> {
   const format = formatOf(fileName);
-  return format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
+  const read = await format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
+  refuseFlat(fileName, read);
+  return read;
+}
+
+/** A body thinner than this has nothing to machine, mm. */
+const FLAT_MM = 1e-3;
+
+function refuseFlat(fileName: string, { mesh, report }: ReadMesh): void {
+  const size = sizeOf(boxOf(mesh));
+  const flat = size.findIndex((s) => s < FLAT_MM);
+  if (flat >= 0)
+    throw new EsquisseError(
+      'mesh-invalid',
+      `"${fileName}" is flat: it has no thickness in ${'XYZ'[flat]}, so there is nothing to machine. Export the solid, or the whole surface of the mould.`,
+      fileName,
+    );
+  const least = FLAT_MM * Math.min(size[0] * size[1], size[1] * size[2], size[2] * size[0]);
+  if (report.openEdges === 0 && Math.abs(volumeOf(mesh)) < least)
+    throw new EsquisseError(
+      'mesh-invalid',
+      `"${fileName}" is closed but holds no volume: its surface lies on itself. Export the solid, or one side of the surface.`,
+      fileName,
+    );
 }
 
 /** Parts of the trade are between these sizes, mm: outside of them a file's unit is doubted. */
@@ -97,4 +122,18 @@ export function unitDoubt(size: number, readAs: 'mm' | 'in'): { unit: 'mm' | 'in
       sentence: `The file has no unit. Read in inches the part is ${size.toFixed(0)} mm long; in mm it would be ${(size / MM_PER_INCH).toFixed(1)} mm.`,
     };
   return undefined;
+}
+
+/** What was put right while a part was read, and what of it needs a look, as sentences. */
+export function reportSentences({ degenerate, duplicate, openEdges, turned }: MeshReport): string[] {
+  const out: string[] = [];
+  const many = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 's'}`;
+  if (openEdges > 0)
+    out.push(
+      `The surface is open along ${many(openEdges, 'edge')}: what is cut follows the surface, but its volume and what lies behind it are not known.`,
+    );
+  if (turned > 0) out.push(`${many(turned, 'triangle')} looked into the body and were turned.`);
+  if (degenerate + duplicate > 0)
+    out.push(`${many(degenerate + duplicate, 'triangle')} without area or twice there were left out.`);
+  return out;
 }

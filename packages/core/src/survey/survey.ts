@@ -50,6 +50,8 @@ export interface Survey {
   slopeOf: Float32Array;
   /** Depth of each triangle's middle under the part's top, mm. */
   depthOf: Float32Array;
+  /** Area of each triangle, mm². */
+  areaOf: Float32Array;
   /** Face number of each triangle. */
   faceOf: Uint32Array;
   tightness: Tightness;
@@ -108,6 +110,7 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
     slope,
     slopeOf,
     depthOf,
+    areaOf: Float32Array.from(areas),
     tightness: tightnessOf(surface, faceOf, contact, inHole),
     flats,
     holes,

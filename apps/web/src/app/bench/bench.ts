@@ -90,8 +90,9 @@ export class Bench {
     ['right', 'right'],
   ];
 
-  /** One colour a triangle of the part, where a lens colours it. */
+  /** Colours of the corners of the part's triangles, where a lens colours it, and edges that it draws, in the laid frame. */
   readonly colours = input<Float32Array>();
+  readonly edges = input<Float32Array>();
   /** Triangles of the part to light up, and places to mark, in the laid frame. */
   readonly lit = input<readonly number[]>([]);
   readonly marks = input<readonly Readonly<Vec3>[]>([]);
@@ -198,7 +199,7 @@ export class Bench {
     const scene = this.scene();
     const drawing = this.part()?.drawing;
     this.theme.palette();
-    scene?.setPart(drawing, this.job()?.part?.lay ?? AS_DRAWN, this.zero(), this.colours());
+    scene?.setPart(drawing, this.job()?.part?.lay ?? AS_DRAWN, this.zero(), this.colours(), this.edges());
   }
 
   private drawBlock(): void {
@@ -249,10 +250,11 @@ export class Bench {
     const top = this.block()?.maxZ ?? Infinity;
     const { high, isRegion } = shown;
     const toCut = rgb(palette.verdigris);
+    const brushed = this.lensData.brushed();
     scene.setSteel(shown.steel, (height, value) => {
       if (isRegion && value === 1) return toCut;
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
-        return leftoverColour(value, high, GOUGE_MM);
+        return brushed && (value < brushed[0] || value > brushed[1]) ? graphite : leftoverColour(value, high, GOUGE_MM);
       return height > top - RAW_MM ? raw : graphite;
     });
   }

@@ -38,13 +38,15 @@ export const NIGHT: Palette = {
   verdigris: '#6fbfb4',
 };
 
-type Rgb = readonly [number, number, number];
+/** Red, green and blue, 0 to 1. */
+export type Rgb = readonly [number, number, number];
 
 export function rgb(hex: string): Rgb {
   return [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16) / 255) as unknown as Rgb;
 }
 
-function mix(a: Rgb, b: Rgb, t: number): Rgb {
+/** From `a` at 0 to `b` at 1. */
+export function mix(a: Rgb, b: Rgb, t: number): Rgb {
   return [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t];
 }
 

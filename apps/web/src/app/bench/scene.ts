@@ -30,7 +30,6 @@ import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
 import {
   boxLines,
-  cornerColours,
   lambert,
   pathLines,
   prismLines,
@@ -44,6 +43,8 @@ import { type CellColour, steelGeometry } from './steelMesh';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
+/** Surfaces stand a hair behind lines that are drawn on them. */
+const BEHIND_LINES = { polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 2 };
 /** Motions drawn behind the playhead at most: enough to see where the cutter comes from, few enough to see the steel. */
 const MOST_LINES = 2500;
 
@@ -63,6 +64,8 @@ export class BenchScene {
   private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -2000, 4000);
   private readonly controls: OrbitControls;
   private readonly part = new Group();
+  /** Edges of the part that a lens draws. */
+  private readonly edges = new Group();
   private readonly steel = new Group();
   private readonly path = new Group();
   private readonly tool = new Group();
@@ -89,6 +92,7 @@ export class BenchScene {
       new AmbientLight(0xffffff, 0.85),
       this.light,
       this.part,
+      this.edges,
       this.steel,
       this.path,
       this.tool,
@@ -109,6 +113,7 @@ export class BenchScene {
     this.controls.dispose();
     for (const group of [
       this.part,
+      this.edges,
       this.steel,
       this.path,
       this.tool,
@@ -161,15 +166,18 @@ export class BenchScene {
    * The part, drawn in its file's frame, as it lies.
    *
    * @param zero work zero in the laid frame
-   * @param colours one colour a triangle, or plaster
+   * @param colours three numbers a corner, or plaster
+   * @param lines pairs of places drawn over it, in its laid frame
    */
   setPart(
     drawing: PartDrawing | undefined,
     lay: Lay,
     zero: readonly [number, number, number],
     colours?: Float32Array,
+    lines?: Float32Array,
   ): void {
     clear(this.part);
+    clear(this.edges);
     const [x, y, z] = axesOf(lay);
     // prettier-ignore
     const way = new Matrix4().set(
@@ -187,13 +195,21 @@ export class BenchScene {
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
-      if (colours) geometry.setAttribute('color', new BufferAttribute(cornerColours(colours), 3));
+      if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
       this.part.add(
         new Mesh(
           geometry,
-          colours ? new MeshLambertMaterial({ vertexColors: true, side: DoubleSide }) : lambert(this.palette.plaster),
+          colours
+            ? new MeshLambertMaterial({ vertexColors: true, side: DoubleSide, ...BEHIND_LINES })
+            : lambert(this.palette.plaster),
         ),
       );
+    }
+    if (lines && lines.length > 0) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(lines, 3));
+      this.edges.position.set(-zero[0], -zero[1], -zero[2]);
+      this.edges.add(new LineSegments(geometry, new LineBasicMaterial({ color: this.palette.indigo })));
     }
     this.draw();
   }
@@ -299,7 +315,7 @@ export class BenchScene {
 
   /** What is seen: the part alone, or the steel. */
   show(what: 'part' | 'steel'): void {
-    this.part.visible = what === 'part';
+    this.part.visible = this.edges.visible = what === 'part';
     this.steel.visible = what === 'steel';
     this.draw();
   }

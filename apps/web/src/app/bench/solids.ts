@@ -86,18 +86,6 @@ export function spindleGlyph(box: Box, size: number, palette: Palette): Group {
   return nose;
 }
 
-/** Three corners a triangle from one colour a triangle. */
-export function cornerColours(colours: Float32Array): Float32Array {
-  const out = new Float32Array(3 * colours.length);
-  for (let t = 0; t < colours.length; t += 3)
-    for (let c = 0; c < 3; c++) {
-      out[3 * t + 3 * c] = colours[t]!;
-      out[3 * t + 3 * c + 1] = colours[t + 1]!;
-      out[3 * t + 3 * c + 2] = colours[t + 2]!;
-    }
-  return out;
-}
-
 /** Work zero: three strokes, Z with the arrow of the spindle. */
 export function zeroGlyph(size: number, palette: Palette): Group {
   const group = new Group();

@@ -2,7 +2,7 @@ import { Fingerprint, type ReadMesh } from '@esquisse/core';
 import { openDatabase } from '../keeping/database';
 
 /** Raised whenever reading a file gives another mesh than before. */
-const READER = 2;
+const READER = 3;
 /** Meshes kept between visits at most; the ones kept longest ago go first. */
 const MOST_KEPT = 8;
 

@@ -93,6 +93,8 @@ export interface PieceView {
   /** mm³. */
   volume: number;
   bodies: Body3[];
+  /** What was put right in the part's file when it was read. */
+  report: MeshReport;
   /** What changed against the part that was there before, in the laid frame. */
   revision?: RevisionReport;
   /** Heights of steps that went with their faces. */
@@ -280,7 +282,8 @@ export class Planner {
 
   private pieceView(): PieceView | undefined {
     const { job, piece } = this;
-    if (!piece || !job?.part) return undefined;
+    const file = job?.part && this.files.read(job.part.file);
+    if (!piece || !file) return undefined;
     piece.drawing ??= partDrawing(piece.part);
     piece.faces ??= facesOf(surfaceOf(piece.part)).count;
     return {
@@ -291,7 +294,8 @@ export class Planner {
       triangles: piece.part.indices.length / 3,
       faces: piece.faces,
       volume: Math.abs(volumeOf(piece.part)),
-      bodies: this.files.read(job.part.file)?.bodies ?? [],
+      bodies: file.bodies ?? [],
+      report: file.report,
       revision: this.revision?.report,
       followed: this.revision?.followed ?? [],
       outlines: this.revision?.outlines ?? [],

@@ -16,6 +16,7 @@ import {
   parseJson,
   type Point2,
   type StepLimit,
+  withBodies,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -133,10 +134,9 @@ export class Jobs {
         throw new EsquisseError('job-invalid', `"${file.name}" is the part's own file; give its bodies their roles.`);
       const read = await this.read(file, unit);
       const other = { file: file.name, unit, role };
-      await this.takeIn(file.name, read, (now) => ({
-        ...now,
-        others: [...now.others.filter((o) => o.file !== file.name), other],
-      }));
+      await this.takeIn(file.name, read, (now) =>
+        withBodies(now, () => ({ ...now, others: [...now.others.filter((o) => o.file !== file.name), other] })),
+      );
     });
   }
 

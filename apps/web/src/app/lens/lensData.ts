@@ -1,4 +1,4 @@
-import { effect, inject, Injectable, signal, untracked } from '@angular/core';
+import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import { messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { DrawnSteel } from '../engine/display';
@@ -6,6 +6,7 @@ import { Engine } from '../engine/engine';
 import type { LeftoverView, Moment } from '../engine/planner';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
+import type { Brush } from '../shared/histogram';
 import { RegionLook } from './regionLook';
 
 /** What the bench draws: steel, and with the leftover lens the value at which its ramp ends, mm. */
@@ -32,6 +33,17 @@ export class LensData {
 
   readonly shown = signal<Shown | undefined>(undefined);
   readonly leftover = signal<LeftoverView | undefined>(undefined);
+  /** Bins of the leftover's histogram to look at alone, from the largest value down. */
+  readonly brush = signal<Brush | undefined>(undefined);
+  /** The brushed values, mm; what is beyond the histogram's ends belongs to the end bins. */
+  readonly brushed = computed((): readonly [number, number] | undefined => {
+    const brush = this.brush();
+    const view = this.leftover();
+    if (!brush || !view || this.lens() !== 'leftover') return undefined;
+    const n = view.bins.length;
+    const at = (k: number): number => view.low + (k / n) * (view.high - view.low);
+    return [brush[1] === n - 1 ? -Infinity : at(n - 1 - brush[1]), brush[0] === 0 ? Infinity : at(n - brush[0])];
+  });
 
   constructor() {
     effect(() => {

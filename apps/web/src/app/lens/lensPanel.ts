@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { css, leftoverColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
 import { saveFile } from '../shared/files';
+import { type Bar, Histogram } from '../shared/histogram';
 import { LensChoice } from '../shared/lensChoice';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
@@ -16,28 +17,24 @@ const LENSES: { id: Lens; name: string; key: string }[] = [
   { id: 'leftover', name: 'Leftover', key: '3' },
   { id: 'region', name: 'Region of the step', key: '4' },
 ];
-const WIDTH = 104;
-const ROW = 12;
 
 /** Choice of lens, its legend and its histogram. */
 @Component({
   selector: 'esq-lens-panel',
-  imports: [LensChoice],
+  imports: [Histogram, LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './lensPanel.scss',
   template: `
     <esq-lens-choice label="Lens" [lenses]="lenses" [chosen]="lens()" (choose)="choose($any($event))" />
     @if (lens() === 'leftover' && view(); as v) {
       <h3 class="pencil">Leftover, normal to the part</h3>
-      <svg [attr.viewBox]="'0 0 184 ' + (bars().length * 12 + 14)" role="img" [attr.aria-label]="described()">
-        @for (bar of bars(); track $index) {
-          <rect x="0" [attr.y]="bar.y" width="12" height="12.5" [attr.fill]="bar.colour" />
-          <rect class="bar" x="72" [attr.y]="bar.y + 3" [attr.width]="bar.width" height="6" />
-          @if (bar.label) {
-            <text x="18" [attr.y]="bar.y + 10">{{ bar.label }}</text>
-          }
-        }
-      </svg>
+      <esq-histogram
+        [bars]="bars()"
+        [label]="described()"
+        [brush]="data.brush()"
+        [told]="told()"
+        (brushed)="data.brush.set($event)"
+      />
       <dl class="figures">
         @for (f of figures(); track f[0]) {
           <div class="row">
@@ -89,34 +86,46 @@ export class LensPanel {
   protected readonly mm = mm;
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
-  protected readonly view = inject(LensData).leftover;
+  protected readonly data = inject(LensData);
+  protected readonly view = this.data.leftover;
 
   /** Bins from much at the top to nothing at the bottom; counts on a root scale so that rare values stay visible. */
-  protected readonly bars = computed(() => {
+  protected readonly bars = computed((): Bar[] => {
     const v = this.view();
     if (!v) return [];
     const n = v.bins.length;
     const most = Math.max(1, ...v.bins);
+    const named = new Map([
+      [n - 1, v.high],
+      [Math.floor(n / 2), (v.high + v.low) / 2],
+      [0, v.low],
+    ]);
     return v.bins
-      .map((count, k) => {
-        const value = v.low + ((k + 0.5) / n) * (v.high - v.low);
-        const row = n - 1 - k;
-        const edge =
-          k === n - 1
-            ? mm(v.high, 2)
-            : k === Math.floor(n / 2)
-              ? mm((v.high + v.low) / 2, 2)
-              : k === 0
-                ? mm(v.low, 2)
-                : '';
-        return {
-          y: row * ROW + 2,
-          width: count === 0 ? 0 : Math.max(1, Math.sqrt(count / most) * WIDTH),
-          colour: css(leftoverColour(value, v.high, 0.01)),
-          label: edge,
-        };
-      })
+      .map((count, k) => ({
+        colour: css(leftoverColour(v.low + ((k + 0.5) / n) * (v.high - v.low), v.high, 0.01)),
+        length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
+        label: named.has(k) ? mm(named.get(k)!, 2) : '',
+      }))
       .reverse();
+  });
+
+  /** The brushed values, and the share of all places that has them. */
+  protected readonly told = computed(() => {
+    const v = this.view();
+    const brush = this.data.brush();
+    const values = this.data.brushed();
+    if (!v || !brush || !values) return '';
+    const all = v.bins.reduce((sum, n) => sum + n, 0);
+    const own = [...v.bins].reverse().slice(brush[0], brush[1] + 1);
+    const share = (own.reduce((sum, n) => sum + n, 0) / (all || 1)) * 100;
+    const [low, high] = values;
+    const range =
+      low === -Infinity
+        ? `up to ${mm(high, 2)}`
+        : high === Infinity
+          ? `${mm(low, 2)} and more`
+          : `${mm(low, 2)} to ${mm(high, 2)}`;
+    return `${range} mm: ${mm(share, 1)} %`;
   });
 
   protected readonly figures = computed((): [string, string][] => {

@@ -3,7 +3,7 @@ import { AS_DRAWN, HIDDEN_SHARE, type Lay, layTurned, layWithZ, type Vec3, unlai
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PieceLook } from './pieceLook';
-import { directionWords } from './surveyPanel';
+import { directionWords } from './surveyRows';
 
 /** How the piece lies: turns, flips, and the best way up. Faces and edges are chosen by pointing at them on the bench. */
 @Component({

@@ -5,9 +5,11 @@ import {
   formatOf,
   type Job,
   PART_FORMATS,
+  reportSentences,
   revisionSentence,
   sizeOf,
   unitDoubt,
+  withBodies,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
@@ -49,23 +51,26 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             <span>Volume</span><span class="number">{{ mm(p.volume / 1000, 2) }} <span class="unit">cm³</span></span>
           </div>
           @if (p.bodies.length > 1) {
-            @for (body of p.bodies; track $index) {
+            @for (body of p.bodies; track $index; let n = $index) {
               <div class="row">
-                <label [for]="'body-' + $index">{{ body.name }} is</label>
+                <label [for]="'body-' + n">{{ body.name }} is</label>
                 <select
                   class="value"
-                  [id]="'body-' + $index"
-                  (change)="role($index, $any($event.target).value)"
+                  [id]="'body-' + n"
+                  (change)="role(n, $any($event.target).value)"
                   data-testid="body-role"
                 >
                   @for (r of roles; track r) {
-                    <option [value]="r" [selected]="(part.roles[$index.toString()] ?? 'part') === r">
+                    <option [value]="r" [selected]="(part.roles[n] ?? 'part') === r">
                       {{ words[r] }}
                     </option>
                   }
                 </select>
               </div>
             }
+          }
+          @for (line of putRight(); track line) {
+            <p class="note" data-testid="put-right">{{ line }}</p>
           }
           @if (doubt(); as d) {
             <p class="note stale">
@@ -190,12 +195,20 @@ export class ModelSection {
     return unitDoubt(Math.max(...sizeOf(boxes.part)), part.unit);
   });
 
+  /** What was put right in the file, and what could not be. */
+  protected readonly putRight = computed(() => {
+    const report = this.piece()?.report;
+    return report ? reportSentences(report) : [];
+  });
+
   protected role(body: number, role: BodyRole): void {
     this.take(
-      this.editor.change((job) => ({
-        ...job,
-        part: job.part && { ...job.part, roles: { ...job.part.roles, [String(body)]: role } },
-      })),
+      this.editor.change((job) =>
+        withBodies(job, () => ({
+          ...job,
+          part: job.part && { ...job.part, roles: { ...job.part.roles, [String(body)]: role } },
+        })),
+      ),
     );
   }
 

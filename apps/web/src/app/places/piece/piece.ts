@@ -38,6 +38,7 @@ import { ZeroSection } from './zeroSection';
       <esq-bench
         [partOnly]="true"
         [colours]="look.colours()"
+        [edges]="look.edges()"
         [lit]="look.allLit()"
         [marks]="look.marks()"
         (pointed)="look.point($event.triangle, $event.point, $event.reach)"

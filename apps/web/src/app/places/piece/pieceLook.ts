@@ -6,20 +6,21 @@ import {
   measuresOf,
   messageOf,
   type Picked,
-  ROOMY_MM,
   type Survey,
   type Vec3,
   workZeroPoint,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { rampColour } from '../../bench/palette';
+import { mix, rgb } from '../../bench/palette';
 import { Engine } from '../../engine/engine';
 import { Theme } from '../../shared/theme';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
-import { rgb } from '../../bench/palette';
+import type { Brush } from '../../shared/histogram';
+import { binOf, partLens } from './partLenses';
 
-export type PieceLens = 'plain' | 'slope' | 'tightness' | 'depth' | 'hidden';
+/** What is not brushed keeps this share of its colour. */
+const OUT_SHARE = 0.25;
 
 /** What the place Piece looks at: the survey, the lens on the part, what is lit and what was picked. */
 @Injectable({ providedIn: 'root' })
@@ -35,7 +36,9 @@ export class PieceLook {
   private asked = '';
 
   readonly survey = signal<Survey | undefined>(undefined);
-  readonly lens = signal<PieceLens>('plain');
+  readonly lens = signal('plain');
+  /** Bins of the lens's histogram to look at alone. */
+  readonly brush = signal<Brush | undefined>(undefined);
   readonly lit = signal<readonly number[]>([]);
   /** What is lit, in words. */
   readonly litName = signal('');
@@ -54,6 +57,7 @@ export class PieceLook {
       untracked(() => {
         if (key !== this.asked) {
           this.survey.set(undefined);
+          this.brush.set(undefined);
           this.clear();
         }
         if (!shown || !key || key === this.asked) return;
@@ -85,23 +89,39 @@ export class PieceLook {
     return out;
   });
 
-  /** One colour a triangle for the chosen lens. */
+  /** What the chosen lens colours by. */
+  readonly field = computed(() => {
+    const survey = this.survey();
+    return survey && partLens(this.lens()).field?.(survey);
+  });
+
+  /** Three numbers a corner for the chosen lens; what is not brushed is pale. */
   readonly colours = computed((): Float32Array | undefined => {
     const survey = this.survey();
-    const lens = this.lens();
+    const field = this.field();
     const palette = this.theme.palette();
-    if (!survey || lens === 'plain') return undefined;
-    const plaster = rgb(palette.plaster);
+    const brush = this.brush();
+    if (!survey || !field) return undefined;
     const wrong = rgb(palette.sanguine);
-    const out = new Float32Array(3 * survey.triangles);
-    if (lens === 'hidden') {
-      for (let t = 0; t < survey.triangles; t++) out.set(plaster, 3 * t);
-      for (const t of survey.hidden.triangles) out.set(wrong, 3 * t);
-      return out;
-    }
-    for (let t = 0; t < survey.triangles; t++) out.set(colourOf(lens, survey, t, wrong), 3 * t);
+    const pale = mix(rgb(palette.paper), rgb(palette.pencil), 0.3);
+    const out = new Float32Array(9 * survey.triangles);
+    for (let t = 0; t < survey.triangles; t++)
+      for (let c = 0; c < 3; c++) {
+        const value = field.at(t, c);
+        const colour = field.colour(value, wrong);
+        const bin = brush ? binOf(field, value) : 0;
+        out.set(brush && (bin < brush[0] || bin > brush[1]) ? mix(pale, colour, OUT_SHARE) : colour, 9 * t + 3 * c);
+      }
     return out;
   });
+
+  /** Sharp inside edges, which no round cutter clears, are drawn where room is in question. */
+  readonly edges = computed(() => (this.lens() === 'tightness' ? this.survey()?.tightness.sharp.edges : undefined));
+
+  choose(lens: string): void {
+    this.lens.set(lens);
+    this.brush.set(undefined);
+  }
 
   async point(triangle: number, at: Vec3, reach: number): Promise<void> {
     try {
@@ -151,16 +171,4 @@ export class PieceLook {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
     }
   }
-}
-
-/** Degrees of slope at which the colour is full, and depth or radius by the survey. */
-function colourOf(lens: PieceLens, survey: Survey, t: number, wrong: readonly [number, number, number]) {
-  if (lens === 'slope') {
-    const slope = survey.slopeOf[t]!;
-    return slope > 90.5 ? wrong : rampColour(slope / 90);
-  }
-  if (lens === 'depth') return rampColour(survey.depthOf[t]! / (survey.box.maxZ - survey.box.minZ || 1));
-  // tight places are dark
-  const r = survey.tightness.radius[t]!;
-  return rampColour(r >= ROOMY_MM ? 0 : 1 - Math.log(1 + r) / Math.log(1 + ROOMY_MM));
 }
