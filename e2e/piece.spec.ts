@@ -43,7 +43,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await expect(page.getByRole('alert')).toHaveCount(0);
   await at(0.65, 0.5);
   await page.getByRole('button', { name: 'work zero here' }).click();
-  await expect(page.getByTestId('probe')).toContainText('picked level face in Z');
+  await expect(page.getByTestId('probe')).toContainText('Probe in Z the level face');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('region', { name: 'Picked' })).toHaveCount(0);
   await page.keyboard.press('Control+z');

@@ -23,6 +23,7 @@ export * from './strategy/parallelPasses/scallop';
 export * from './plan/bodies';
 export * from './plan/job';
 export * from './plan/frame';
+export * from './plan/workZero';
 export * from './plan/crew';
 export * from './plan/tasks';
 export * from './plan/session';

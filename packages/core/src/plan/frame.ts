@@ -104,32 +104,3 @@ export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxe
   }
   return problems;
 }
-
-/** What the operator does to find the work zero: one sentence. */
-export function probeSentence(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: LaidBoxes): string {
-  const zero = job.setup.workZero;
-  const offset = job.setup.workOffset;
-  const end = `and set ${offset} there.`;
-  const box = zero.of === 'part' ? boxes.part : blockBox(job, boxes);
-  const whole = zero.of === 'part' ? 'the finished part' : 'the block';
-  if (zero.of === 'picked') return `Probe the ${zero.what || 'picked place'} ${end}`;
-  const top = {
-    high: `the top of ${whole}`,
-    low: `the surface under ${whole}`,
-    middle: `top and underside of ${whole}, half the height between`,
-  }[zero.z];
-  const face = `${trim(box.maxX - box.minX)} x ${trim(box.maxY - box.minY)} face`;
-  const side = (axis: 'X' | 'Y', level: string): string => `the ${level === 'low' ? '-' : '+'}${axis} side`;
-  let plan: string;
-  if (zero.x === 'middle' && zero.y === 'middle') plan = `the middle of the ${face}`;
-  else if (zero.x !== 'middle' && zero.y !== 'middle')
-    plan = `the corner of ${side('X', zero.x)} and ${side('Y', zero.y)}`;
-  else
-    plan =
-      zero.x === 'middle'
-        ? `${side('Y', zero.y)} and, in X, the middle of the ${face}`
-        : `${side('X', zero.x)} and, in Y, the middle of the ${face}`;
-  return `Probe ${top}, ${plan}, ${end}`;
-}
-
-const trim = (value: number): string => String(Math.round(value * 100) / 100);

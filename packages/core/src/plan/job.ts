@@ -94,6 +94,8 @@ export type Drilled = z.infer<typeof drilledSchema>;
 
 const boxLevel = z.enum(BOX_LEVELS);
 
+const axisWords = z.string().max(120);
+
 export const workZeroSchema = z.object({
   /** A point of the part's or the block's box, or a place picked on the part. */
   of: z.enum(['part', 'block', 'picked']),
@@ -103,6 +105,8 @@ export const workZeroSchema = z.object({
   /** The picked place in the frame of the part's file, mm, and what it is. */
   at: z.tuple([z.number(), z.number(), z.number()]).default([0, 0, 0]),
   what: z.string().max(80).default(''),
+  /** What was picked for each axis, as the piece lay then. */
+  axes: z.object({ lay: laySchema, words: z.tuple([axisWords, axisWords, axisWords]) }).optional(),
 });
 export type WorkZero = z.infer<typeof workZeroSchema>;
 

@@ -9,15 +9,24 @@ export function meshesOfJob(
   job: Pick<Job, 'part' | 'others'>,
   read: (file: string) => ReadMesh | undefined,
 ): { part: TriangleMesh; blank?: TriangleMesh; fixtures: TriangleMesh[] } {
-  const main = job.part && read(job.part.file);
-  if (!job.part || !main) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+  if (!job.part) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+  const found = (file: string, what: string): ReadMesh => {
+    const mesh = read(file);
+    if (!mesh)
+      throw new EsquisseError(
+        'file-unreadable',
+        `${what} "${file}" is not there: bring it in again, or another one.`,
+        file,
+      );
+    return mesh;
+  };
+  const main = found(job.part.file, "The part's file");
   const { part, blank, fixture } = meshesByRole(main, job.part.roles);
   if (!part)
     throw new EsquisseError('job-invalid', `No body of "${job.part.file}" is the part; choose at least one.`, 'part');
-  const others = job.others.flatMap((o) => {
-    const mesh = read(o.file)?.mesh;
-    return mesh ? [{ role: o.role, mesh }] : [];
-  });
+  const others = job.others
+    .filter((o) => o.role !== 'ignored')
+    .map((o) => ({ role: o.role, mesh: found(o.file, `The file of the ${o.role}`).mesh }));
   return {
     part,
     blank: blank ?? others.find((o) => o.role === 'blank')?.mesh,

@@ -12,7 +12,8 @@ import { unitDoubt } from '../part/read';
 import { volumeOfMap } from '../stock/heightMap';
 import { standardBlock } from './blocks';
 import { fixtureBoxes, fixtureMesh } from './fixtures';
-import { blankProblems, blockBox, laidBoxes, probeSentence, workZeroPoint } from './frame';
+import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
+import { probeSentence, zeroAtPick, zeroOnAxis } from './workZero';
 import { type Blank, type Job, jobSchema, parseJob } from './job';
 import { PlanSession } from './session';
 
@@ -85,6 +86,33 @@ describe('work zero', () => {
     const lay = layTurned(AS_DRAWN, 'Z', 90);
     const turned = { ...job, part: { ...job.part!, lay } };
     close(workZeroPoint(turned, laidBoxes(layMesh(bump, lay))), laid(lay, at));
+  });
+
+  it('faces picked for single axes move zero along those alone, and the operator is told what to probe for each', () => {
+    let job = zeroAt({ of: 'block', x: 'low' });
+    const before = workZeroPoint(job, boxes);
+    const pick = (axis: 0 | 1 | 2, value: number, what: string): void => {
+      job = zeroAt(zeroOnAxis(job, boxes, axis, value, what));
+    };
+    pick(2, 1.5, 'the level face 8.5 mm under the top');
+    close(workZeroPoint(job, boxes), [before[0], before[1], 1.5]);
+    expect(probeSentence(job, boxes)).toBe(
+      'Probe in Z the level face 8.5 mm under the top, in X the -X side, in Y the middle of the 40 x 30 face, and set G54 there.',
+    );
+    pick(0, -3, 'the rib');
+    pick(1, 4, 'the rib');
+    close(workZeroPoint(job, boxes), [-3, 4, 1.5]);
+    expect(probeSentence(job, boxes)).toBe(
+      'Probe in Z the level face 8.5 mm under the top, in X and Y the rib, and set G54 there.',
+    );
+    // the words are those of how the piece lay: turned, they would name the wrong axes
+    const lay = layTurned(AS_DRAWN, 'Z', 90);
+    expect(probeSentence({ ...job, part: { ...job.part!, lay } }, laidBoxes(layMesh(bump, lay)))).toBe(
+      'Probe the picked places and set G54 there.',
+    );
+    job = zeroAt(zeroAtPick(job, [1, 2, 3], 'hole'));
+    close(workZeroPoint(job, boxes), [1, 2, 3]);
+    expect(probeSentence(job, boxes)).toBe('Probe the hole and set G54 there.');
   });
 });
 

@@ -5,7 +5,7 @@ import { PieceFiles } from './pieceFiles';
 
 const read = (size: number): ReadMesh => ({
   mesh: meshOf(squarePocket(size, size / 2, 2, -10)),
-  report: { degenerate: 0, duplicate: 0, openEdges: 0 },
+  report: { degenerate: 0, duplicate: 0, openEdges: 0, turned: 0 },
 });
 const job = testJob([]);
 const other = (file: string): Job => ({ ...job, others: [{ file, unit: 'mm', role: 'fixture' }] });
@@ -43,6 +43,19 @@ describe('files of a piece', () => {
     files.take(job, [files.wait(part, now)]);
     files.take(job, [old]);
     expect(files.read(part)).toBe(now);
+  });
+
+  it('a fixture that is not there, or could not be read, is told and never left out in silence', () => {
+    const files = new PieceFiles();
+    files.take(job, [files.wait(part, read(20))]);
+    expect(() => files.meshes(other('vise.stl'))).toThrow('The file of the fixture "vise.stl" is not there');
+    files.refuse('vise.stl', 'The STL file is empty.');
+    expect(() => files.meshes(other('vise.stl'))).toThrow('The STL file is empty.');
+    files.take(other('vise.stl'), [files.wait('vise.stl', read(5))]);
+    expect(files.meshes(other('vise.stl')).fixtures).toHaveLength(1);
+    // another job's file of the same name is not this one's
+    files.forget();
+    expect(() => files.meshes(job)).toThrow('is not there');
   });
 
   it('the key changes with any body, and only then', () => {

@@ -1,4 +1,12 @@
-import { filesOf, type Job, meshesOfJob, meshFingerprint, type ReadMesh, type TriangleMesh } from '@esquisse/core';
+import {
+  EsquisseError,
+  filesOf,
+  type Job,
+  meshesOfJob,
+  meshFingerprint,
+  type ReadMesh,
+  type TriangleMesh,
+} from '@esquisse/core';
 import type { PartDrawing } from './partDrawing';
 
 /** The meshes of a piece by what they are, and what is worked out of them once. */
@@ -19,13 +27,26 @@ export interface PieceMeshes {
 export class PieceFiles {
   private reads: ReadonlyMap<string, ReadMesh> = new Map();
   private readonly waiting = new Map<number, { file: string; read: ReadMesh }>();
+  /** Why files could not be read, by their names. */
+  private readonly refused = new Map<string, string>();
   private tickets = 0;
   private made?: { of: string; reads: ReadonlyMap<string, ReadMesh>; meshes: PieceMeshes };
 
   /** Keeps a file that was read until it is taken in. @returns its ticket */
   wait(file: string, read: ReadMesh): number {
     this.waiting.set(++this.tickets, { file, read });
+    this.refused.delete(file);
     return this.tickets;
+  }
+
+  /** Keeps in mind why a file could not be read. */
+  refuse(file: string, reason: string): void {
+    this.refused.set(file, reason);
+  }
+
+  /** Gives up what was taken in. */
+  forget(): void {
+    this.reads = new Map();
   }
 
   /** Takes in the files of some tickets, and gives up those that the job does not name. */
@@ -48,9 +69,11 @@ export class PieceFiles {
     return this.reads.get(file);
   }
 
-  /** The meshes as the job wants them; the same ones as before while nothing changed. @throws EsquisseError without a part */
+  /** The meshes as the job wants them; the same ones as before while nothing changed. @throws EsquisseError without one of its files */
   meshes(job: Job): PieceMeshes {
     const of = JSON.stringify([job.part?.file, job.part?.roles, job.others]);
+    const refused = filesOf(job).find(({ file }) => !this.reads.has(file) && this.refused.has(file));
+    if (refused) throw new EsquisseError('file-unreadable', this.refused.get(refused.file)!, refused.file);
     if (this.made?.of !== of || this.made.reads !== this.reads) {
       const meshes = meshesOfJob(job, (file) => this.reads.get(file));
       const all = [meshes.part, meshes.blank, ...meshes.fixtures];

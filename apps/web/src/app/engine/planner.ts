@@ -92,6 +92,8 @@ export interface PieceView {
   faces: number;
   /** mm³. */
   volume: number;
+  /** Of the body that is the blank, mm³. */
+  blankVolume?: number;
   bodies: Body3[];
   /** What was put right in the part's file when it was read. */
   report: MeshReport;
@@ -174,10 +176,15 @@ export class Planner {
     const key = fileKey(fileName, bytes, unit);
     let read = await keptMesh(key);
     if (!read) {
-      read =
-        formatOf(fileName).id === 'step'
-          ? await readPart(fileName, bytes, unit, readStepFile)
-          : await this.reader!.read(fileName, bytes, unit);
+      try {
+        const isStep = formatOf(fileName).id === 'step';
+        read = await (isStep
+          ? readPart(fileName, bytes, unit, readStepFile)
+          : this.reader!.read(fileName, bytes, unit));
+      } catch (error) {
+        this.files.refuse(fileName, messageOf(error));
+        throw error;
+      }
       await keepMesh(key, read);
     }
     return {
@@ -205,8 +212,9 @@ export class Planner {
     const before = { id: this.job?.id, part: this.piece?.part, zero: this.zeroHeight() };
     if (before.id !== job.id) {
       this.revision = undefined;
-      // steps of two jobs may have the same ids
+      // steps of two jobs may have the same ids, and their files the same names
       this.session.results.clear();
+      this.files.forget();
     }
     this.job = job;
     this.laidJob = job.id;
@@ -294,6 +302,7 @@ export class Planner {
       triangles: piece.part.indices.length / 3,
       faces: piece.faces,
       volume: Math.abs(volumeOf(piece.part)),
+      ...(piece.blank ? { blankVolume: Math.abs(volumeOf(piece.blank)) } : {}),
       bodies: file.bodies ?? [],
       report: file.report,
       revision: this.revision?.report,

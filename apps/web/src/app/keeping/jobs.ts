@@ -78,7 +78,7 @@ export class Jobs {
         const bytes = await keptFile(id, file);
         if (bytes) files[file] = bytes;
       }
-      await this.take(job, files);
+      await this.take(job, files, true);
     });
   }
 
@@ -204,16 +204,32 @@ export class Jobs {
     return { bytes, ticket: (await this.engine.read(file.name, bytes, unit)).ticket };
   }
 
-  /** Opens a job with all its files. */
-  private async take(job: Job, files: Record<string, Uint8Array>): Promise<void> {
+  /**
+   * Opens a job with all its files.
+   *
+   * @param anyway whether it opens without a file that cannot be read, so that another can be brought in: it is this
+   * person's own work
+   */
+  private async take(job: Job, files: Record<string, Uint8Array>, anyway = false): Promise<void> {
     const tickets: number[] = [];
+    let unread: unknown;
     for (const { file, unit } of filesOf(job)) {
       const bytes = files[file];
-      if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
-      this.tell(`reading ${file}`);
-      tickets.push((await this.engine.read(file, bytes, unit)).ticket);
+      try {
+        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
+        this.tell(`reading ${file}`);
+        tickets.push((await this.engine.read(file, bytes, unit)).ticket);
+      } catch (error) {
+        if (!anyway || isCancelled(error)) throw error;
+        unread ??= error;
+      }
     }
-    await this.open(job, files, tickets);
+    try {
+      await this.open(job, files, tickets);
+    } catch (error) {
+      throw unread ?? error;
+    }
+    if (unread) throw unread;
   }
 
   /**
@@ -251,13 +267,17 @@ export class Jobs {
       await work();
       this.store.dispatch(PlanActions.workEnded());
     } catch (error) {
-      if ((error as { code?: string }).code === 'cancelled') {
+      if (isCancelled(error)) {
         this.store.dispatch(PlanActions.workEnded());
         return;
       }
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'job' } }));
     }
   }
+}
+
+function isCancelled(error: unknown): boolean {
+  return (error as { code?: string }).code === 'cancelled';
 }
 
 async function fetched(url: string): Promise<Response> {

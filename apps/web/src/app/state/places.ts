@@ -1,5 +1,6 @@
 import { computed, inject, Injectable } from '@angular/core';
 import { Store } from '@ngrx/store';
+import { Engine } from '../engine/engine';
 import { jobFeature } from './job.reducer';
 import { planFeature } from './plan.reducer';
 
@@ -7,6 +8,7 @@ import { planFeature } from './plan.reducer';
 @Injectable({ providedIn: 'root' })
 export class Places {
   private readonly store = inject(Store);
+  private readonly engine = inject(Engine);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly ready = this.store.selectSignal(planFeature.selectReady);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
@@ -18,7 +20,11 @@ export class Places {
     const stale = steps - this.fresh().length;
     const released = this.released();
     return [
-      { path: 'piece', name: 'Piece', missing: job?.part && this.ready() ? '' : 'the part is missing' },
+      {
+        path: 'piece',
+        name: 'Piece',
+        missing: job?.part && this.ready() && this.engine.piece() ? '' : 'the part is missing',
+      },
       { path: 'crib', name: 'Crib', missing: job && job.crib.assemblies.length > 0 ? '' : 'no cutter yet' },
       {
         path: 'workplan',

@@ -129,7 +129,9 @@ export class BlankSection {
     const b = job.blank;
     const plan =
       b.kind === 'cylinder' ? (Math.PI / 4) * b.diameter ** 2 : b.kind === 'outline' ? outlineArea(b.points) : x * y;
-    return { size: `${mm(x, 1)} x ${mm(y, 1)} x ${mm(z, 1)}`, weight: (plan * z * job.material.density) / 1e6 };
+    // a body weighs what its mesh holds, its allowance left aside
+    const volume = (b.kind === 'body' && this.engine.piece()?.blankVolume) || plan * z;
+    return { size: `${mm(x, 1)} x ${mm(y, 1)} x ${mm(z, 1)}`, weight: (volume * job.material.density) / 1e6 };
   });
 
   protected acceptor(key: string): (value: number | null) => string | undefined {

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, HostListener, inject } fr
 import {
   blockBox,
   EsquisseError,
+  type Job,
   kindOf,
   layWithX,
   layWithZ,
@@ -11,11 +12,12 @@ import {
   outlineBlank,
   type Picked,
   pickTitle,
-  type Setup,
   type StepLimit,
   unlaid,
   upToMicron,
-  type Vec3,
+  type WorkZero,
+  zeroAtPick,
+  zeroOnAxis,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
@@ -203,22 +205,34 @@ export class PickCard {
   protected zeroHere(): void {
     const p = this.zeroPlace();
     if (!p) return;
-    const zero = this.look.zero();
     if (p.kind !== 'plane') {
-      this.put(p.at, p.kind === 'hole' ? `middle of the ${pickTitle(p)}, at its upper rim` : 'picked corner');
+      const what = p.kind === 'hole' ? `middle of the ${pickTitle(p)}, at its upper rim` : 'picked corner';
+      this.put((job) => zeroAtPick(job, p.at, what));
       return;
     }
-    const axis = [0, 1, 2].find((k) => Math.abs(p.direction![k]!) > 0.99999);
-    if (axis === undefined) return;
-    const at: Vec3 = [...zero];
-    at[axis] = p.at[axis]!;
-    this.put(at, `picked ${pickTitle(p)} in ${'XYZ'[axis]}, the other axes as before`);
+    const axis = [0, 1, 2].find((k) => Math.abs(p.direction![k]!) > 0.99999) as 0 | 1 | 2 | undefined;
+    if (axis !== undefined) this.putOnAxis(axis, p.at[axis], this.faceWords(p, axis));
   }
 
   protected zeroMiddle({ axis, value }: { axis: 0 | 1 | 2; value: number }): void {
-    const at: Vec3 = [...this.look.zero()];
-    at[axis] = value;
-    this.put(at, `middle between two picked faces in ${'XYZ'[axis]}, the other axes as before`);
+    const apart = this.look.picks().map((p) => p.at[axis]);
+    const wide = mm(Math.abs(apart[1]! - apart[0]!), 2);
+    this.putOnAxis(axis, value, `half way between the two faces ${wide} mm apart`);
+  }
+
+  /** A face in words that tell it from others: how far it stands from the part's top, or from its side. */
+  private faceWords(p: Picked, axis: 0 | 1 | 2): string {
+    const box = this.engine.piece()!.boxes.part;
+    const [low, high] = [
+      [box.minX, box.maxX],
+      [box.minY, box.maxY],
+      [box.minZ, box.maxZ],
+    ][axis]!;
+    const at = p.at[axis];
+    if (axis === 2) return `the ${pickTitle(p)} ${mm(high! - at, 2)} mm under the part's top`;
+    const name = 'XY'[axis];
+    const toHigh = high! - at < at - low!;
+    return `the ${pickTitle(p)} ${mm(toHigh ? high! - at : at - low!, 2)} mm inside the part's ${toHigh ? '+' : '−'}${name} side`;
   }
 
   /** A picked hole that stands upright. */
@@ -285,12 +299,12 @@ export class PickCard {
     }
   }
 
-  private put(place: Vec3, what: string): void {
-    this.editor.change((job) => {
-      const lay = job.part?.lay;
-      if (!lay) return job;
-      const workZero: Setup['workZero'] = { ...job.setup.workZero, of: 'picked', at: unlaid(lay, place), what };
-      return { ...job, setup: { ...job.setup, workZero } };
-    });
+  private putOnAxis(axis: 0 | 1 | 2, value: number, what: string): void {
+    const boxes = this.engine.piece()?.boxes;
+    if (boxes) this.put((job) => zeroOnAxis(job, boxes, axis, value, what));
+  }
+
+  private put(zero: (job: Job) => WorkZero): void {
+    this.editor.change((job) => (job.part ? { ...job, setup: { ...job.setup, workZero: zero(job) } } : job));
   }
 }
