@@ -270,6 +270,10 @@ export class BenchScene {
         transparent: true,
         opacity: 0.35,
         depthWrite: false,
+        // jaws lie on the block's sides
+        polygonOffset: true,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -2,
       });
       this.fixtures.add(new Mesh(geometry, material));
       this.fixtures.add(
