@@ -11,14 +11,16 @@ export class SegmentIndex {
   private readonly x0: number;
   private readonly y0: number;
   private readonly nx: number;
-  private readonly near2: number;
 
-  /** @param near distance that counts as near, mm */
+  /**
+   * @param near distance that counts as near, mm
+   * @param closed whether the lines are closed
+   */
   constructor(
     rings: readonly Polygon[],
     private readonly near: number,
+    closed = true,
   ) {
-    this.near2 = near * near;
     const boxes = rings.map(boundsOf);
     const [minX, minY] = [Math.min(...boxes.map((b) => b[0])), Math.min(...boxes.map((b) => b[1]))];
     const [maxX, maxY] = [Math.max(...boxes.map((b) => b[2])), Math.max(...boxes.map((b) => b[3]))];
@@ -27,7 +29,7 @@ export class SegmentIndex {
     this.y0 = minY - this.cell;
     this.nx = Math.ceil((maxX - this.x0) / this.cell) + 2;
     for (const ring of rings)
-      for (let k = 0; k < ring.length; k += 2) {
+      for (let k = 0; k < ring.length - (closed ? 0 : 2); k += 2) {
         const m = k + 2 < ring.length ? k + 2 : 0;
         this.put(ring[k]!, ring[k + 1]!, ring[m]!, ring[m + 1]!);
       }
@@ -46,9 +48,14 @@ export class SegmentIndex {
       }
   }
 
-  /** Whether any piece lies within the distance of (x, y). */
-  isNear(x: number, y: number): boolean {
-    const { cell, x0, y0, nx, near, near2 } = this;
+  /**
+   * Whether any piece lies near (x, y).
+   *
+   * @param near distance up to what was given at first, mm
+   */
+  isNear(x: number, y: number, near = this.near): boolean {
+    const { cell, x0, y0, nx } = this;
+    const near2 = near * near;
     const i0 = Math.max(0, Math.floor((x - near - x0) / cell));
     const i1 = Math.min(nx - 1, Math.floor((x + near - x0) / cell));
     const j1 = Math.floor((y + near - y0) / cell);

@@ -34,6 +34,37 @@ describe('a crew', () => {
     expect(told).toEqual([]);
   });
 
+  it('first results are taken while the last work goes on, in their order; a taker that fails ends the work', async () => {
+    const waits: (() => void)[] = [];
+    const held: Caller = ((_: string, input: { n: number }) =>
+      new Promise((resolve) => waits.push(() => resolve(input.n)))) as never;
+    const crew = crewOf([held, held], new CancelFlag());
+    const inputs = Array.from({ length: 6 }, (_, n) => ({ n })) as never;
+    const taken: number[] = [];
+    const work = crew.inTurn('gouges', inputs, async (result) => {
+      for (let k = 0; k < 6; k++) taken.push((await result(k)) as never);
+    });
+    waits[1]!();
+    waits[0]!();
+    while (taken.length < 2) await Promise.resolve();
+    expect(taken).toEqual([0, 1]);
+    for (let k = 2; k < 6; k++) {
+      while (!waits[k]) await Promise.resolve();
+      waits[k]!();
+    }
+    await work;
+    expect(taken).toEqual([0, 1, 2, 3, 4, 5]);
+    let begun = 0;
+    const counting: Caller = (() => Promise.resolve(++begun)) as never;
+    const many = Array.from({ length: 500 }, (_, n) => ({ n })) as never;
+    const failing = crewOf([counting], new CancelFlag()).inTurn('gouges', many, async (result) => {
+      await result(0);
+      throw new Error('no use');
+    });
+    await expect(failing).rejects.toThrow('no use');
+    expect(begun).toBeLessThan(500);
+  });
+
   it('does nothing once it was called off', async () => {
     const cancel = new CancelFlag();
     cancel.cancel();

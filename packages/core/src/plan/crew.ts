@@ -35,6 +35,16 @@ export interface Crew {
     inputs: readonly TaskInput<K>[],
     onDone?: (done: number) => void,
   ): Promise<TaskOutput<K>[]>;
+  /**
+   * The same, its results taken in their order while the work goes on: `take` may work on the first ones meanwhile. When either
+   * fails, the other is waited for.
+   */
+  inTurn<K extends TaskName>(
+    name: K,
+    inputs: readonly TaskInput<K>[],
+    take: (result: (k: number) => Promise<TaskOutput<K>>) => Promise<void>,
+    onDone?: (done: number) => void,
+  ): Promise<void>;
 }
 
 /** Does a task in this thread. */
@@ -44,13 +54,24 @@ export const callHere: Caller = (name, input, cancel) => {
   return Promise.resolve(TASKS[name](input as never, flag) as never);
 };
 
+/** Inputs that lie ready at each caller beside the one it works on, so that it need not wait for the next. */
+const AHEAD = 1;
+
 /** A crew out of callers; each takes the next input as soon as it is free. */
 export function crewOf(callers: readonly Caller[], cancel: CancelFlag): Crew {
-  return {
+  const crew: Crew = {
     size: callers.length,
     cancel,
     async all(name, inputs, onDone) {
-      const outputs: TaskOutput<typeof name>[] = new Array(inputs.length);
+      const outputs: TaskOutput<typeof name>[] = [];
+      const take = async (result: (k: number) => Promise<TaskOutput<typeof name>>): Promise<void> => {
+        for (let k = 0; k < inputs.length; k++) outputs.push(await result(k));
+      };
+      await crew.inTurn(name, inputs, take, onDone);
+      return outputs;
+    },
+    async inTurn(name, inputs, take, onDone) {
+      const results = inputs.map(() => settleable<TaskOutput<typeof name>>());
       let next = 0;
       let done = 0;
       let failed = false;
@@ -59,20 +80,39 @@ export function crewOf(callers: readonly Caller[], cancel: CancelFlag): Crew {
           const i = next++;
           try {
             cancel.check();
-            outputs[i] = await call(name, inputs[i]!, cancel.cell);
+            results[i]!.resolve(await call(name, inputs[i]!, cancel.cell));
           } catch (error) {
             failed = true;
+            // whoever waits for any result learns that there will be none
+            for (const r of results) r.reject(error);
             throw error;
           }
           if (!failed) onDone?.(++done);
         }
       };
+      const taken = take((k) => results[k]!.promise).catch((error: unknown) => {
+        failed = true;
+        throw error;
+      });
       // nothing goes on in the background once this has failed or was called off
-      for (const end of await Promise.allSettled(callers.map(work))) if (end.status === 'rejected') throw end.reason;
+      const workers = callers.flatMap((call) => Array.from({ length: 1 + AHEAD }, () => work(call)));
+      for (const end of await Promise.allSettled([...workers, taken])) if (end.status === 'rejected') throw end.reason;
       cancel.check();
-      return outputs;
     },
   };
+  return crew;
+}
+
+/** A promise to be settled from outside; that nobody waits for it is no error. */
+function settleable<T>() {
+  let resolve!: (value: T) => void;
+  let reject!: (error: unknown) => void;
+  const promise = new Promise<T>((yes, no) => {
+    resolve = yes;
+    reject = no;
+  });
+  promise.catch(() => undefined);
+  return { promise, resolve, reject };
 }
 
 /** Spans of about equal size that cover 0 to `count`, their borders multiples of `grain`. */

@@ -1,7 +1,7 @@
 import type { TipSurface } from './tipSurface';
 
 /** A root is known to this length, mm; the side where the cutter may be is returned. */
-export const ROOT_MM = 2e-4;
+export const ROOT_MM = 1e-3;
 /** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
 const MOST_LOOKS = 40;
 
@@ -12,6 +12,14 @@ export interface Jump {
   zHigh: number;
 }
 
+/** A root that was found: how far behind the first point, and how fast the surface rises there towards the second. */
+export interface Root {
+  at: readonly [number, number];
+  s: number;
+  climb: number;
+  jump?: Jump;
+}
+
 /**
  * Last allowed point between an allowed point a and a forbidden point b, to {@link ROOT_MM}. Each look gives the tip's
  * slope with its height, so Newton's step, aimed a hair to the allowed side, settles a smooth flank in two looks; steps
@@ -19,6 +27,7 @@ export interface Jump {
  *
  * @param za tip surface at a, mm; -Infinity when there is none
  * @param ca how fast it rises at a towards b, and `cb` at b in the same direction; NaN when unknown
+ * @param guess where it may be, mm behind a; NaN when unknown
  */
 export function allowedRoot(
   surface: TipSurface,
@@ -31,7 +40,8 @@ export function allowedRoot(
   zb: number,
   ca = NaN,
   cb = NaN,
-): { at: readonly [number, number]; jump?: Jump } {
+  guess = NaN,
+): Root {
   const length = Math.hypot(bx - ax, by - ay);
   const ux = (bx - ax) / length;
   const uy = (by - ay) / length;
@@ -41,15 +51,17 @@ export function allowedRoot(
   // the tangent of the end that is nearer by its own account
   const fromA = (z - za) / ca;
   const fromB = (zb - z) / cb;
-  if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
+  if (guess > 0 && guess < length) s = guess - ROOT_MM / 2;
+  else if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
   else if (fromA > 0 && fromA < length) s = fromA - ROOT_MM / 2;
   s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, s));
   let bracket = length;
   let zLow = za;
   let zHigh = zb;
+  let climb = NaN;
   for (let k = 0; k < MOST_LOOKS && high - low > ROOT_MM; k++) {
     const f = surface.at(ax + s * ux, ay + s * uy) - z;
-    const climb = surface.drop.climb(ux, uy);
+    climb = surface.drop.climb(ux, uy);
     if (f > 0) {
       high = s;
       zHigh = f + z;
@@ -65,5 +77,5 @@ export function allowedRoot(
     if (k & 1) bracket = high - low;
   }
   const at = [ax + low * ux, ay + low * uy] as const;
-  return high - low <= ROOT_MM ? { at, jump: { low, zLow, zHigh } } : { at };
+  return high - low <= ROOT_MM ? { at, s: low, climb, jump: { low, zLow, zHigh } } : { at, s: low, climb };
 }

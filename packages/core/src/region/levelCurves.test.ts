@@ -5,7 +5,8 @@ import { contactMesh } from '../geometry/contactMesh';
 import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
 import { meshOf, sheet, squarePocket } from '../../test/shapes';
 import { findFolds, layFolds } from './folds';
-import { LevelCurves, NEAR_STEPS } from './levelCurves';
+import { LevelCurves } from './levelCurves';
+import { NEAR_STEPS } from './matters';
 import { fillTipGrid, tipGridOver, TipSurface } from './tipSurface';
 
 type Round = ProfilePiece & { kind: 'round' };

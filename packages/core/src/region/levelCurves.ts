@@ -1,6 +1,7 @@
 import { areaOf, contains, type Polygon, simplifyRing } from '../geometry/polygon';
-import { allowedRoot, type Jump } from './curveRoot';
-import { LevelTracer } from './levelTracer';
+import { allowedRoot } from './curveRoot';
+import { type Below, LevelTracer, type Walls } from './levelTracer';
+import { type Matters, NEAR_STEPS } from './matters';
 import { refineRing } from './refineRing';
 import type { TipGrid, TipSurface } from './tipSurface';
 
@@ -10,18 +11,6 @@ export const CURVE_MM = 0.008;
 const REFINE_SHARE = 0.5;
 /** Directions in which the border of an island within one cell is looked for. */
 const ISLAND_RAYS = 24;
-/**
- * Whether a curve matters is asked in the middles of edges and chords: no place of a cell, whose nodes may be half a step
- * off, lies farther from the middles of its edges than this, in steps of the grid.
- */
-export const NEAR_STEPS = 1.6;
-
-/**
- * Whether a curve must be exact within {@link NEAR_STEPS} steps of the grid around a place; elsewhere the allowed node of the
- * grid will do.
- */
-export type Matters = (x: number, y: number) => boolean;
-
 /** Something that throws when the work was called off. */
 export interface Cancel {
   check(): void;
@@ -32,7 +21,9 @@ export interface Cancel {
  * serves at the next.
  */
 export class LevelCurves {
-  private readonly jumps = new Map<number, Jump>();
+  private readonly walls: Walls = { jumps: new Map(), roots: new Map() };
+  /** How the last curves run through the grid. */
+  trace?: LevelTracer;
 
   constructor(
     private readonly grid: TipGrid,
@@ -46,10 +37,13 @@ export class LevelCurves {
    * counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to {@link ROOT_MM}; chords and
    * left-out points add the tolerance at most. Forbidden islands are found however small, since
    * each holds a summit of the part; openings narrower than the grid's step may be missed.
+   *
+   * @param below the trace of a lower height whose points will do where the curve is near to them
    */
-  at(z: number, matters: Matters = () => true): Polygon[] {
+  at(z: number, matters: Matters = () => true, below?: Below): Polygon[] {
     const { surface, tolerance } = this;
-    const rings = new LevelTracer(this.grid, surface, z, matters, this.jumps, this.cancel).rings();
+    this.trace = new LevelTracer(this.grid, surface, z, matters, this.walls, below, this.cancel);
+    const rings = this.trace.rings();
     this.addIslands(rings, z, matters);
     return rings
       .map((ring) => {
@@ -73,7 +67,7 @@ export class LevelCurves {
       const o = j * grid.nx + i;
       if (cells.has(o)) continue;
       const nodes = [grid.z[o]!, grid.z[o + 1]!, grid.z[o + grid.nx]!, grid.z[o + grid.nx + 1]!];
-      if (nodes.some((tip) => tip > z) || !matters(x, y)) continue;
+      if (nodes.some((tip) => tip > z) || !matters(x, y, NEAR_STEPS * grid.step)) continue;
       cells.add(o);
       if (windingAt(rings, x, y) > 0) continue;
       const top = surface.at(x, y);

@@ -1,6 +1,7 @@
 import type { Polygon } from '../geometry/polygon';
 import { allowedRoot, type Jump } from './curveRoot';
-import type { Cancel, Matters } from './levelCurves';
+import type { Cancel } from './levelCurves';
+import { type Matters, NEAR_STEPS } from './matters';
 import { nodeX, nodeY, type TipGrid, type TipSurface } from './tipSurface';
 
 /** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
@@ -48,6 +49,19 @@ const SADDLES: Readonly<Record<number, readonly (readonly [number, number])[][]>
   ],
 };
 
+/** What was found at the heights before, for each edge of the grid and each side from which it is seen. */
+export interface Walls {
+  jumps: Map<number, Jump>;
+  /** The last root on it: mm behind its allowed end, its height, and how fast the surface rises there. */
+  roots: Map<number, { s: number; z: number; climb: number }>;
+}
+
+/** The trace of a lower height, whose points will do where the curve cannot leave them by more than `within` mm. */
+export interface Below {
+  trace: LevelTracer;
+  within: number;
+}
+
 /** Follows one height through the cells of a grid. */
 export class LevelTracer {
   private readonly points: number[] = [];
@@ -59,7 +73,8 @@ export class LevelTracer {
     private readonly surface: TipSurface,
     private readonly z: number,
     private readonly matters: Matters,
-    private readonly jumps: Map<number, Jump>,
+    private readonly walls: Walls,
+    private readonly below?: Below,
     cancel?: Cancel,
   ) {
     const { nx, ny, z: nodes } = grid;
@@ -129,14 +144,29 @@ export class LevelTracer {
     const isAside = shifts[2 * o + 1 - along] !== 0 || shifts[2 * other + 1 - along] !== 0;
     const ca = isAside ? NaN : climbs[2 * o + along]!;
     const cb = isAside ? NaN : climbs[2 * other + along]!;
-    let at: readonly [number, number];
-    if (!this.matters((ax + bx) / 2, (ay + by) / 2)) at = za > this.z ? [bx, by] : [ax, ay];
+    let at = za > this.z ? this.pointBelow(key, ax, ay) : this.pointBelow(key, bx, by);
+    if (at) {
+      // the curve lies between that point and the forbidden end
+    } else if (!this.matters((ax + bx) / 2, (ay + by) / 2, NEAR_STEPS * this.grid.step))
+      at = za > this.z ? [bx, by] : [ax, ay];
     else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za, -cb, -ca);
     else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb, ca, cb);
     const n = this.points.length / 2;
     this.points.push(at[0], at[1]);
     this.edgePoint.set(key, n);
     return n;
+  }
+
+  /** The point of the trace below on an edge whose forbidden end is (x, y), where the curve is near enough to it. */
+  private pointBelow(key: number, x: number, y: number): readonly [number, number] | undefined {
+    const { below } = this;
+    const n = below?.trace.edgePoint.get(key);
+    if (!below || n === undefined) return undefined;
+    const [px, py] = [below.trace.points[2 * n]!, below.trace.points[2 * n + 1]!];
+    const far = Math.hypot(x - px, y - py);
+    if (far <= below.within) return [px, py];
+    const share = below.within / far;
+    return this.surface.forbids(px + share * (x - px), py + share * (y - py), this.z) ? [px, py] : undefined;
   }
 
   /** The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height. */
@@ -151,13 +181,18 @@ export class LevelTracer {
     ca: number,
     cb: number,
   ): readonly [number, number] {
-    const known = this.jumps.get(key);
+    const { jumps, roots } = this.walls;
+    const known = jumps.get(key);
     if (known && known.zLow <= this.z && this.z < known.zHigh) {
       const share = known.low / Math.hypot(bx - ax, by - ay);
       return [ax + share * (bx - ax), ay + share * (by - ay)];
     }
-    const { at, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb);
-    if (jump && jump.zHigh - jump.zLow > JUMP_MM) this.jumps.set(key, jump);
+    // a wall goes on from height to height as it stands
+    const last = roots.get(key);
+    const guess = last ? last.s + (this.z - last.z) / last.climb : NaN;
+    const { at, s, climb, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb, guess);
+    if (jump && jump.zHigh - jump.zLow > JUMP_MM) jumps.set(key, jump);
+    else roots.set(key, { s, z: this.z, climb });
     return at;
   }
 }

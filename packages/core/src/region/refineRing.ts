@@ -1,6 +1,7 @@
 import type { Polygon } from '../geometry/polygon';
 import { allowedRoot, ROOT_MM } from './curveRoot';
-import type { Cancel, Matters } from './levelCurves';
+import type { Cancel } from './levelCurves';
+import type { Matters } from './matters';
 import type { TipSurface } from './tipSurface';
 
 /** Chords shorter than this are not divided further, mm. */
@@ -14,6 +15,10 @@ const NEAREST_MM = 0.06;
  */
 const FAIR_SHARE = 0.62;
 const UNEVEN = 2.5;
+/** A point is taken where it is expected when the curve is this share of the tolerance from there. */
+const EXPECTED_SHARE = 0.2;
+/** The curve between two points lies within this share of their distance from one of them or from the middle between. */
+const ROOM_SHARE = 0.3;
 
 /**
  * A ring with points put between its own wherever the curve leaves their chord.
@@ -31,7 +36,8 @@ export function refineRing(
   const out: number[] = [];
   const points = withoutNear(ring);
   const n = points.length / 2;
-  const fair = fairChords(points, tolerance);
+  const bulge = new Float64Array(n);
+  const fair = fairChords(points, tolerance, bulge);
   const refiner = new Refiner(surface, z, tolerance, out);
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
@@ -39,7 +45,9 @@ export function refineRing(
     if ((k & 63) === 0) cancel?.check();
     if (fair[k]) continue;
     const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!];
-    if (matters((ax + bx) / 2, (ay + by) / 2)) refiner.between(ax, ay, bx, by, 0);
+    const room = ROOM_SHARE * Math.hypot(bx - ax, by - ay);
+    if (matters(ax, ay, room) || matters((ax + bx) / 2, (ay + by) / 2, room) || matters(bx, by, room))
+      refiner.between(ax, ay, bx, by, bulge[k]!, 0);
   }
   return Float64Array.from(out);
 }
@@ -58,8 +66,10 @@ function withoutNear(ring: Polygon): Polygon {
 /**
  * Chords that need no look: those at which the ring bends evenly, the same before as behind, and so little that the arc's
  * height L² κ / 8 is within tolerance. A corner or a notch shows as a bend that its neighbours do not have.
+ *
+ * @param bulge filled with how far to the right of each chord the middle of its arc stands, by the bends at its ends, mm
  */
-function fairChords(ring: Polygon, tolerance: number): Uint8Array {
+function fairChords(ring: Polygon, tolerance: number, bulge: Float64Array): Uint8Array {
   const n = ring.length / 2;
   const length = new Float64Array(n);
   for (let k = 0; k < n; k++) {
@@ -80,6 +90,7 @@ function fairChords(ring: Polygon, tolerance: number): Uint8Array {
   for (let k = 0; k < n; k++) {
     const at = (by: number): number => bend[(k + by + n) % n]!;
     const L = length[k]!;
+    bulge[k] = ((at(0) + at(1)) * L * L) / 16;
     const strongest = Math.max(Math.abs(at(0)), Math.abs(at(1)));
     const uneven = Math.max(Math.abs(at(0) - at(-1)), Math.abs(at(1) - at(0)), Math.abs(at(2) - at(1)));
     fair[k] = strongest * L * L < 8 * FAIR_SHARE * tolerance && uneven * L < UNEVEN * tolerance ? 1 : 0;
@@ -97,7 +108,8 @@ class Refiner {
     private readonly out: number[],
   ) {}
 
-  between(ax: number, ay: number, bx: number, by: number, depth: number): void {
+  /** @param bulge how far to the right of the middle the curve is expected, mm; a hint */
+  between(ax: number, ay: number, bx: number, by: number, bulge: number, depth: number): void {
     const { surface, z, tolerance } = this;
     const dx = bx - ax;
     const dy = by - ay;
@@ -114,29 +126,64 @@ class Refiner {
     if (Math.abs(off) <= tolerance) return;
     const inside = f > 0;
     const sign = inside ? 1 : -1;
+    let far = this.asExpected(mx, my, nx, ny, bulge, inside);
+    if (far === undefined) {
+      const found = this.search(mx, my, nx, ny, f, off, sign, length);
+      if (found === undefined) return;
+      far = found;
+    }
+    const px = mx + far * nx;
+    const py = my + far * ny;
+    // halves of an arc stand a quarter as high
+    this.between(ax, ay, px, py, far / 4, depth + 1);
+    this.out.push(px, py);
+    this.between(px, py, bx, by, far / 4, depth + 1);
+  }
+
+  /** Where the curve was expected and is, to a share of the tolerance, on its allowed side; undefined when it is not there. */
+  private asExpected(
+    mx: number,
+    my: number,
+    nx: number,
+    ny: number,
+    bulge: number,
+    inside: boolean,
+  ): number | undefined {
+    if (bulge > 0 !== inside || Math.abs(bulge) <= this.tolerance) return undefined;
+    const by = EXPECTED_SHARE * this.tolerance;
+    const forbids = (far: number): boolean => this.surface.forbids(mx + far * nx, my + far * ny, this.z);
+    return !forbids(bulge + by) && forbids(bulge - by) ? bulge + by : undefined;
+  }
+
+  /** How far to the right of the middle the curve runs, mm; undefined when that is within tolerance or nowhere. */
+  private search(
+    mx: number,
+    my: number,
+    nx: number,
+    ny: number,
+    f: number,
+    off: number,
+    sign: 1 | -1,
+    length: number,
+  ): number | undefined {
+    const { surface, z, tolerance } = this;
+    const inside = sign > 0;
     let reach = off * sign > 0 && off * sign < length / 2 ? off * sign + ROOT_MM / 2 : tolerance;
     let ex = mx + sign * reach * nx;
     let ey = my + sign * reach * ny;
     let beyond = surface.at(ex, ey) - z;
-    let px = ex;
-    let py = ey;
     // on the allowed side and next to the curve: that is the point
-    if (!(inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM)) {
-      if (beyond > 0 !== inside && reach <= tolerance) return;
-      while (beyond > 0 === inside) {
-        if (reach >= length) return;
-        reach = Math.min(length, 2 * reach);
-        ex = mx + sign * reach * nx;
-        ey = my + sign * reach * ny;
-        beyond = surface.at(ex, ey) - z;
-      }
-      const root = inside
-        ? allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z)
-        : allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z);
-      [px, py] = root.at;
+    if (inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM) return reach;
+    if (beyond > 0 !== inside && reach <= tolerance) return undefined;
+    while (beyond > 0 === inside) {
+      if (reach >= length) return undefined;
+      reach = Math.min(length, 2 * reach);
+      ex = mx + sign * reach * nx;
+      ey = my + sign * reach * ny;
+      beyond = surface.at(ex, ey) - z;
     }
-    this.between(ax, ay, px, py, depth + 1);
-    this.out.push(px, py);
-    this.between(px, py, bx, by, depth + 1);
+    return inside
+      ? reach - allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z).s
+      : -allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z).s;
   }
 }

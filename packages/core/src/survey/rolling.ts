@@ -7,7 +7,7 @@ export const ROOMY_MM = 16;
 /** A ball may sink this deep into the mesh: chords of a hollow lie inside it by up to the mesh's own deviation, mm. */
 const SINK_MM = 0.02;
 /** Where the depth to which a ball may sink is less than this share of how high the obstacle stands, it does not matter. */
-const WELL_TOLD = 0.05;
+const WELL_TOLD = 0.025;
 /** Two walls face each other when their normals are this opposite: cosine. */
 const OPPOSITE = -0.95;
 const MOST_ROLLS = 12;

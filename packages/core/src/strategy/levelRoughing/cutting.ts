@@ -1,4 +1,5 @@
 import { boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
+import { SegmentIndex } from '../../geometry/segmentIndex';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
 import type { LeftOut, StepContext } from '../kind';
@@ -64,9 +65,9 @@ export class LevelCutter {
     this.at(level, nests);
   }
 
-  /** Cuts areas of a height above the level that was cut last: what was cut there is a way in. */
-  between(z: number, nests: readonly Nest[]): void {
-    this.at({ z, above: this.above }, nests);
+  /** Cuts areas of a height between a level and the one above it: what was cut last is a way in. */
+  between({ above }: Level, z: number, nests: readonly Nest[]): void {
+    this.at({ z, above }, nests);
   }
 
   private at({ z, above }: Level, nests: readonly Nest[]): void {
@@ -261,6 +262,7 @@ export class LevelCutter {
   private steelAlong(loop: Loop): number {
     const { x0, y0, cell, nx, ny, heights } = this.travel.steel;
     const { radius } = this.cutter;
+    const near = new SegmentIndex([loop.points], radius, loop.closed);
     const [minX, minY, maxX, maxY] = boundsOf(loop.points);
     const i1 = Math.min(nx - 1, Math.floor((maxX + radius - x0) / cell));
     const j1 = Math.min(ny - 1, Math.floor((maxY + radius - y0) / cell));
@@ -269,8 +271,8 @@ export class LevelCutter {
       for (let i = Math.max(0, Math.floor((minX - radius - x0) / cell)); i <= i1; i++) {
         const h = heights[j * nx + i]!;
         if (h <= this.z) continue;
-        const near = nearestOn(loop.points, x0 + (i + 0.5) * cell, y0 + (j + 0.5) * cell, loop.closed);
-        if (near.distance < radius) volume += (Math.min(h, this.above) - this.z) * cell * cell;
+        if (near.isNear(x0 + (i + 0.5) * cell, y0 + (j + 0.5) * cell))
+          volume += (Math.min(h, this.above) - this.z) * cell * cell;
       }
     return volume;
   }

@@ -22,6 +22,9 @@ const RAMP_LENGTH = 3;
 /** A ramp needs this many diameters to run along, or the cutter rubs on what stands below its middle. */
 const SHORTEST_RAMP = 0.5;
 
+/** Helices that are tried again. */
+const MOST_USED = 8;
+
 /** How a cutter goes into closed steel. */
 export const ENTRIES = ['helix', 'ramp', 'plunge'] as const;
 export type EntryKind = (typeof ENTRIES)[number];
@@ -38,6 +41,8 @@ export interface EntryValues {
 
 /** Ways from above into steel that is closed all round. */
 export class Entries {
+  /** The last helices, with the room that was left around them: where one went down one mostly does at the next level. */
+  private readonly used: { x: number; y: number; r: number; room: number }[] = [];
   private readonly rooms = new Map<Region, { x: number; y: number; room: number } | undefined>();
 
   constructor(
@@ -94,15 +99,27 @@ export class Entries {
     const smallest = Math.max(NARROWEST_HELIX * this.diameter, (this.values.smallestOpening - this.diameter) / 2);
     const widest = this.values.helixRadius ?? Math.max(smallest, WIDEST_HELIX * this.diameter);
     const narrowest = Math.min(smallest, widest) * 0.999;
+    const enter = (x: number, y: number, r: number): Polyline | undefined => {
+      const line = from(x + r, y);
+      if (!this.isAllowedAlong(x + r, y, line[0]!, line[1]!, z)) return undefined;
+      this.helix(x, y, z, r);
+      this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
+      return line;
+    };
+    const fits = (x: number, y: number, r: number, room: number): boolean =>
+      this.helixFits(x, y, z, Math.max(r, smallest * 0.999) + room);
+    for (const { x, y, r, room } of loop.closed ? this.used : []) {
+      const line = regionContains(region, x, y) && fits(x, y, r, room) ? enter(x, y, r) : undefined;
+      if (line) return line;
+    }
     const places = this.placesFor(loop, region);
     for (const room of [HELIX_ROOM_MM, 0])
       for (const [x, y] of places)
         for (let r = widest; r >= narrowest; r *= 0.8) {
-          if (!this.helixFits(x, y, z, Math.max(r, smallest * 0.999) + room)) continue;
-          const line = from(x + r, y);
-          if (!this.isAllowedAlong(x + r, y, line[0]!, line[1]!, z)) continue;
-          this.helix(x, y, z, r);
-          this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
+          const line = fits(x, y, r, room) ? enter(x, y, r) : undefined;
+          if (!line) continue;
+          this.used.unshift({ x, y, r, room });
+          this.used.length = Math.min(this.used.length, MOST_USED);
           return line;
         }
     return undefined;

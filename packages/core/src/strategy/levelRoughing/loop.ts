@@ -2,7 +2,7 @@ import type { Polyline, Region } from '../../geometry/polygon';
 
 /** Places along a line at which it is asked whether it is wanted lie so many cutter radii apart, and at most so many mm. */
 const LOOK_SHARE = 0.2;
-const LOOK_MM = 1;
+export const LOOK_MM = 1;
 /** Looks kept before and behind a wanted stretch, so that it begins and ends in air. */
 const RUN_IN = 2;
 
@@ -29,21 +29,41 @@ export interface Nest {
   borderFirst?: boolean;
 }
 
+/** How parts of a line are chosen, see {@link partsOf}. */
+export interface PartsOptions {
+  radius: number;
+  gap: number;
+  isFree: (x: number, y: number) => boolean;
+  tolerance: number;
+}
+
 /**
- * The parts of a line whose points are wanted, begun and ended a little beyond; gaps of up to `gap` mm are kept.
+ * The parts of a line whose points are wanted, begun and ended a little beyond; gaps of up to `gap` mm are kept. Where it is
+ * not wanted a line may be off, so there it is kept only where the axis may be.
  *
  * @param radius of the cutter, mm
+ * @param isFree whether the axis may be at a place
+ * @param tolerance by which lines may be off where they are wanted, mm
  */
 export function partsOf(
   loop: Loop,
   wanted: (x: number, y: number) => boolean,
-  { radius, gap }: { radius: number; gap: number },
+  { radius, gap, isFree, tolerance }: PartsOptions,
 ): Loop[] {
   const look = Math.min(LOOK_MM, LOOK_SHARE * radius);
   const { points: dense, isCorner } = densified(loop, look);
   const n = dense.length / 2;
   const marks = Array.from({ length: n }, (_, k) => wanted(dense[2 * k]!, dense[2 * k + 1]!));
   const keep = bridged(marks, Math.ceil(gap / look), loop.closed);
+  for (let k = 0; k < n; k++) {
+    const m = (k + 1) % n;
+    if ((marks[k] && marks[m]) || !keep[k] || !keep[m] || (m === 0 && !loop.closed)) continue;
+    const [ax, ay, bx, by] = [dense[2 * k]!, dense[2 * k + 1]!, dense[2 * m]!, dense[2 * m + 1]!];
+    const share = tolerance / (Math.hypot(bx - ax, by - ay) || 1);
+    const isFreeBeside = (aside: number): boolean =>
+      isFree((ax + bx) / 2 - aside * (by - ay), (ay + by) / 2 + aside * (bx - ax));
+    if (![0, share, -share].some(isFreeBeside)) keep[marks[k] ? m : k] = false;
+  }
   if (keep.every((k) => k)) return [loop];
   const loops: Loop[] = [];
   const put = (places: number[]): void => {

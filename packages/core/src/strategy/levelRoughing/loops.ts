@@ -6,19 +6,21 @@ import {
   offsetPolygons,
   type Polygon,
   type Region,
-  regionContains,
   reversed,
   simplifyRing,
   subtract,
   united,
 } from '../../geometry/polygon';
 import { type Bounds, BoundsTest } from '../../region/bounds';
-import { type Cancel, LevelCurves, NEAR_STEPS } from '../../region/levelCurves';
+import { type Cancel, LevelCurves } from '../../region/levelCurves';
+import type { Below, LevelTracer } from '../../region/levelTracer';
+import { type Matters, NEAR_STEPS } from '../../region/matters';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
 import type { Level } from './heights';
 import { linesIn } from './lines';
-import { type Loop, type Nest, partsOf } from './loop';
+import { alongOf, closedUp, LOOK_MM, type Loop, type Nest, partsOf, type PartsOptions } from './loop';
+import { holds, linesOf, ON_BORDER_MM } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
 import { SteelAtLevel } from './steelAtLevel';
@@ -27,8 +29,6 @@ import { SteelAtLevel } from './steelAtLevel';
 const INNER_SIMPLIFY_MM = 0.05;
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
-/** Two points this close to a straight border of the plan lie on it, mm. */
-const ON_BORDER_MM = 1e-3;
 /** Loops smaller than this are noise of the polygon library, mm². */
 const SPECK_MM2 = 1e-4;
 /** Lines end this share of a side step before the wall, where the clean-up loop takes over. */
@@ -96,6 +96,8 @@ class LoopMaker {
   private readonly bounds: BoundsTest;
   /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
   private readonly near: number;
+  /** The steel at the last height. */
+  private steel?: SteelAtLevel;
 
   constructor(
     private readonly input: LevelLoopsInput,
@@ -110,48 +112,65 @@ class LoopMaker {
   at({ only, ...level }: LevelLoopsInput['levels'][number]): LevelLoops {
     this.cancel?.check();
     const { input } = this;
-    const steel = new SteelAtLevel(input.steel, level.z, input.radius, this.near, only);
+    const steel = this.steelAt(level.z, only);
     if (!steel.any) return { ...level, nests: [], between: [] };
     // where the cutter meets no steel nothing is cut, and a rough curve does
-    const wall = this.wallAt(level.z, (x, y) => steel.at(x, y, this.near));
+    const wall = this.wallAt(level.z, this.beside(steel));
+    const { trace } = this.curves;
     const nests =
       wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
         ? openArea(input, steel)
         : this.nests(wall, {
-            parts: (loop) => steel.touching(loop),
+            parts: (loop) => steel.touching(loop, this.freeAt(level.z)),
             meets: (region) => steel.meets(region),
             ...(input.cornerLoad === null || input.pattern === 'lines' ? {} : { ease: level.z }),
           });
-    return { ...level, nests, between: only ? [] : this.between(level, wall) };
+    return { ...level, nests, between: only ? [] : this.between(level, wall, trace!) };
+  }
+
+  private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
+    const { steel, radius } = this.input;
+    if (only) return new SteelAtLevel(steel, z, radius, this.near, only);
+    return (this.steel = new SteelAtLevel(steel, z, radius, this.near, undefined, this.steel));
+  }
+
+  private beside(steel: SteelAtLevel): Matters {
+    const cells = CELL_SHARE * this.input.steel.cell;
+    return (x, y, room) => steel.at(x, y, room + cells);
   }
 
   /** Borders of what is closed to the axis at a height. */
-  private wallAt(z: number, matters: (x: number, y: number) => boolean): Polygon[] {
-    const wall = this.curves.at(z, matters);
+  private wallAt(z: number, matters: Matters, below?: Below): Polygon[] {
+    const wall = this.curves.at(z, matters, below);
     const closed = this.bounds.none ? [] : this.bounds.closedAt(z);
     return closed.length > 0 ? united([...wall, ...closed]) : wall;
   }
 
   /** What is cut between a level and the one above it, where the stairs would be too thick. */
-  private between({ z, above }: Level, wall: readonly Polygon[]): LevelLoops['between'] {
+  private between({ z, above }: Level, wall: readonly Polygon[], trace: LevelTracer): LevelLoops['between'] {
     const { input } = this;
     const { stairs: thickest } = input;
     if (thickest === null) return [];
-    const stairs = new Stairs(input.grid, wall, { z, above });
+    const stairs = new Stairs(input.grid, wall, z);
     return betweenLevels(z, above, thickest).flatMap(({ z: at, stair }) => {
       this.cancel?.check();
-      const steel = new SteelAtLevel(input.steel, at, input.radius, this.near);
-      if (!steel.any) return [];
-      const thick = (x: number, y: number): boolean => stairs.mayBeThick(x, y, stair, thickest);
-      const stands = (x: number, y: number): boolean => thick(x, y) && steel.at(x, y);
-      const border = this.wallAt(at, (x, y) => thick(x, y) && steel.at(x, y, this.near));
+      const steel = this.steelAt(at);
+      const within = stairs.thinWithin(at, stair, thickest);
+      if (!steel.any || within === Infinity) return [];
+      const beside = this.beside(steel);
+      const border = this.wallAt(
+        at,
+        (x, y, room) => stairs.isOver(x, y) && !stairs.isNear(x, y, within, room) && beside(x, y, room),
+        { trace, within },
+      );
+      const stands = (x: number, y: number): boolean => stairs.isOver(x, y) && steel.at(x, y);
+      const isThick = (x: number, y: number): boolean => stands(x, y) && !stairs.isNear(x, y, within);
+      // a stair is thickest at its border
+      if (!border.some((line) => someAlong(line, isThick))) return [];
+      const options = { radius: input.radius, gap: input.radius, ...this.freeAt(at) };
       const nests = this.nests(border, {
-        parts: (loop, ring) =>
-          partsOf(loop, (x, y) => stands(x, y) && (ring > 0 || stairs.isThick(x, y, at, stair, thickest)), {
-            radius: input.radius,
-            gap: input.radius,
-          }),
-        meets: (region) => [region.outer, ...region.holes].some((line) => some(line, stands)),
+        parts: (loop, ring) => partsOf(loop, ring > 0 ? stands : isThick, options),
+        meets: (region) => [region.outer, ...region.holes].some((line) => someAlong(line, stands)),
       });
       return nests.length > 0 ? [{ z: at, nests }] : [];
     });
@@ -174,7 +193,7 @@ class LoopMaker {
         const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
         const nest: Nest = { region, loops, inner: [], borderFirst: this.isBorderFirst(region) };
         if (wanted.ease !== undefined && loops.length > 0) nest.relief = this.relief(region, wanted.ease, wanted, ring);
-        const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region, within));
+        const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region));
         if (ring === 0) roots.push(nest);
         else if (parent) parent.inner.push(nest);
         else continue;
@@ -190,11 +209,20 @@ class LoopMaker {
     return roots.filter(isAnyIn);
   }
 
+  /** Where the axis may be at a height. */
+  private freeAt(z: number): Pick<PartsOptions, 'isFree' | 'tolerance'> {
+    const { surface, bounds, input } = this;
+    return {
+      isFree: (x, y) => !surface.forbids(x, y, z) && !bounds.forbids(x, y, z),
+      tolerance: input.tolerance,
+    };
+  }
+
   /** Lines that take the steel out of the inside corners of an area's border. */
   private relief(region: Region, z: number, wanted: Wanted, ring: number): Loop[] {
     const { ae, direction, radius, cornerLoad } = this.input;
     const { outer, holes } = region;
-    const isFree = (x: number, y: number): boolean => !this.surface.forbids(x, y, z) && !this.bounds.forbids(x, y, z);
+    const { isFree } = this.freeAt(z);
     return [outer, ...holes].flatMap((border) =>
       reliefLines(border, { ae, radius, most: cornerLoad! }, isFree).flatMap((line) => {
         const points = direction === 'conventional' ? reversed(line) : line;
@@ -226,7 +254,7 @@ class LoopMaker {
     const { ae, within, angle, direction } = this.input;
     const inside = subtract([within], offsetPolygons(wall, CLEAN_UP * ae, INNER_SIMPLIFY_MM));
     for (const region of inside) {
-      const parent = outer.find((n) => holds(n.region, region, within));
+      const parent = outer.find((n) => holds(n.region, region));
       parent?.inner.push(...linesIn(region, angle, ae, direction, (loop) => wanted.parts(loop, 1)));
     }
   }
@@ -249,6 +277,11 @@ function some(line: Polygon, is: (x: number, y: number) => boolean): boolean {
   return false;
 }
 
+/** The same for places all along a closed line. */
+function someAlong(line: Polygon, is: (x: number, y: number) => boolean): boolean {
+  return alongOf(closedUp(line), LOOK_MM).some(([x, y]) => is(x, y));
+}
+
 function simplified(rings: readonly Polygon[]): Polygon[] {
   return rings.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
 }
@@ -266,7 +299,7 @@ function touches(ring: Polygon, within: Polygon): boolean {
 
 /** A level without any wall: loops from outside the block inward, so that all of them begin in air; or lines across. */
 function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
-  const wanted = (loop: Loop): Loop[] => steel.touching(loop);
+  const wanted = (loop: Loop): Loop[] => steel.touching(loop, { isFree: () => true, tolerance: 0 });
   if (input.pattern === 'lines')
     return linesIn({ outer: input.within, holes: [] }, input.angle, input.ae, input.direction, wanted);
   let inner: Nest[] = [];
@@ -280,56 +313,4 @@ function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
     nests[0]!.inner = inner;
     inner = nests;
   }
-}
-
-/** Whether one region lies in another. Both may share the plan's border, so only points off it are asked. */
-export function holds(region: Region, inner: Region, within: Polygon): boolean {
-  for (const ring of [...inner.holes, inner.outer])
-    for (let k = 0; k < ring.length; k += 2) {
-      const [x, y] = [ring[k]!, ring[k + 1]!];
-      if (nearestOn(within, x, y, true).distance > ON_BORDER_MM) return regionContains(region, x, y);
-    }
-  return false;
-}
-
-/** The borders of a region without what lies on the border of the plan; wall on the right (climb, ISO 3002) or left. */
-function linesOf(region: Region, within: Polygon, direction: Direction): Loop[] {
-  const loops: Loop[] = [];
-  for (const ring of [region.outer, ...region.holes])
-    for (const loop of withoutBorder(ring, within)) {
-      const points = direction === 'conventional' ? reversed(loop.points) : loop.points;
-      loops.push({ points, closed: loop.closed, either: direction === 'shortest' });
-    }
-  return loops;
-}
-
-function withoutBorder(ring: Polygon, within: Polygon): Loop[] {
-  const n = ring.length / 2;
-  const onBorder: boolean[] = [];
-  for (let k = 0; k < n; k++) {
-    const m = (k + 1) % n;
-    const mx = (ring[2 * k]! + ring[2 * m]!) / 2;
-    const my = (ring[2 * k + 1]! + ring[2 * m + 1]!) / 2;
-    onBorder.push(
-      nearestOn(within, mx, my, true).distance < ON_BORDER_MM &&
-        nearestOn(within, ring[2 * k]!, ring[2 * k + 1]!, true).distance < ON_BORDER_MM,
-    );
-  }
-  if (!onBorder.some(Boolean)) return [{ points: ring, closed: true }];
-  const loops: Loop[] = [];
-  const start = onBorder.indexOf(true);
-  let line: number[] = [];
-  for (let s = 1; s <= n; s++) {
-    const k = (start + s) % n;
-    const m = (k + 1) % n;
-    if (onBorder[k]) {
-      if (line.length > 2) loops.push({ points: Float64Array.from(line), closed: false });
-      line = [];
-      continue;
-    }
-    if (line.length === 0) line.push(ring[2 * k]!, ring[2 * k + 1]!);
-    line.push(ring[2 * m]!, ring[2 * m + 1]!);
-  }
-  if (line.length > 2) loops.push({ points: Float64Array.from(line), closed: false });
-  return loops;
 }

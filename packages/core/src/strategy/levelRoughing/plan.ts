@@ -16,7 +16,8 @@ import { sampleTipSurface } from '../shared/sampling';
 import { LevelCutter } from './cutting';
 import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
 import type { Nest } from './loop';
-import { holds, type LevelLoops } from './loops';
+import type { LevelLoops } from './loops';
+import { holds } from './regions';
 import type { LevelValues } from './values';
 
 /**
@@ -30,7 +31,7 @@ const OUTSIDE_MM = 1;
 /** Cells of the coarse map by which entries and links are planned, in cells of the stock. */
 const COARSE = 2;
 /** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
-const BATCH = 4;
+const BATCH = 3;
 /** A flat is worth a level of its own from this share of DC squared. */
 const SMALLEST_FLAT = 0.25;
 
@@ -68,7 +69,19 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
   const lowest = lowestTip(grid, part.box, (x, y, z) => test.forbids(x, y, z));
   const levels = heightsOf(context, values, lowest, highest(toCut.heights));
   const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
-  const loops = await crew.all(
+  const path = new PathBuilder(feedsOf(tool));
+  const travel = new Travel(path, coarseMap(stock, COARSE), travelTool(tool), context.safeZ, (x, y) =>
+    test.lowest(x, y),
+  );
+  const cutter = new LevelCutter(
+    path,
+    travel,
+    (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
+    piece,
+    values,
+    context.drilled,
+  );
+  await crew.inTurn(
     'levelLoops',
     batches.map(([from, to]) => ({
       grid,
@@ -90,21 +103,15 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
       steel,
       radius: piece.radius,
     })),
+    async (result) => {
+      const at = async (k: number): Promise<LevelLoops | undefined> => {
+        const batch = batches.findIndex(([from, to]) => k >= from && k < to);
+        return batch < 0 ? undefined : (await result(batch))[k - batches[batch]![0]];
+      };
+      await cutAll(cutter, at, values.order === 'depth', () => crew.cancel.check());
+    },
     (done) => context.progress(0.3 + (0.6 * done) / batches.length),
   );
-  const path = new PathBuilder(feedsOf(tool));
-  const travel = new Travel(path, coarseMap(stock, COARSE), travelTool(tool), context.safeZ, (x, y) =>
-    test.lowest(x, y),
-  );
-  const cutter = new LevelCutter(
-    path,
-    travel,
-    (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
-    piece,
-    values,
-    context.drilled,
-  );
-  cutAll(cutter, loops.flat(), values.order === 'depth', within, () => crew.cancel.check());
   travel.leave();
   return { path: path.build(), leftOut: cutter.leftOut };
 }
@@ -113,47 +120,62 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
  * Cuts the levels from the top down; or, by depth, what lies in one area of a level down to its floor before the next area.
  * An area at a level lies in one area of every level above, since what the tip may reach only shrinks downward.
  */
-function cutAll(
+async function cutAll(
   cutter: LevelCutter,
-  levels: readonly LevelLoops[],
+  at: (k: number) => Promise<LevelLoops | undefined>,
   byDepth: boolean,
-  within: Polygon,
   check: () => void,
-): void {
-  const left = levels.map((level) => new Set(level.nests));
-  const leftBetween = levels.map((level) => level.between.map((b) => new Set(b.nests)));
-  const isIn = (outer: Nest, inner: Nest): boolean => holds(outer.region, inner.region, within);
+): Promise<void> {
+  const levels: Waiting[] = [];
+  /** A level, as soon as its lines are there; undefined below the last one. */
+  const levelAt = async (k: number): Promise<Waiting | undefined> => {
+    const known = levels[k];
+    if (known) return known;
+    const level = await at(k);
+    return (
+      level && (levels[k] = { level, nests: new Set(level.nests), between: level.between.map((b) => new Set(b.nests)) })
+    );
+  };
+  const isIn = (outer: Nest, inner: Nest): boolean => holds(outer.region, inner.region);
   const take = (from: Set<Nest>, is: (nest: Nest) => boolean): Nest[] => {
     const taken = [...from].filter(is);
     for (const nest of taken) from.delete(nest);
     return taken;
   };
-  /** What lies between level k and the one above it, lowest first. */
-  const between = (k: number, is: (nest: Nest) => boolean): void =>
-    levels[k]!.between.forEach(({ z }, b) => cutter.between(z, take(leftBetween[k]![b]!, is)));
+  /** What lies between a level and the one above it, lowest first. */
+  const between = ({ level, between: left }: Waiting, is: (nest: Nest) => boolean): void =>
+    level.between.forEach(({ z }, b) => cutter.between(level, z, take(left[b]!, is)));
   /** @param inside area of a level above that all is to lie in; everywhere when left out */
-  const visit = (k: number, inside: Nest | undefined): void => {
+  const visit = async (k: number, inside: Nest | undefined): Promise<void> => {
     check();
-    const level = levels[k]!;
-    const waiting = take(left[k]!, (n) => !inside || isIn(inside, n));
+    const own = await levelAt(k);
+    if (!own) return;
+    const { level } = own;
+    const waiting = take(own.nests, (n) => !inside || isIn(inside, n));
     if (!byDepth) {
       cutter.level(level, waiting);
-      between(k, () => true);
+      between(own, () => true);
       return;
     }
-    const isLast = k + 1 >= levels.length;
     while (waiting.length > 0) {
       const nest = cutter.takeNext(waiting);
       cutter.level(level, [nest]);
       // a stair over several areas waits for the last of them
-      between(k, (b) => isIn(b, nest) && !waiting.some((n) => isIn(b, n)));
+      between(own, (b) => isIn(b, nest) && !waiting.some((n) => isIn(b, n)));
       // a level over a flat alone tells nothing of the areas beside it
-      if (level.flat === undefined && !isLast) visit(k + 1, nest);
+      if (level.flat === undefined) await visit(k + 1, nest);
     }
-    if (level.flat !== undefined && !isLast) visit(k + 1, inside);
-    between(k, (b) => !inside || isIn(inside, b));
+    if (level.flat !== undefined) await visit(k + 1, inside);
+    between(own, (b) => !inside || isIn(inside, b));
   };
-  for (let k = 0; k < levels.length; k++) visit(k, undefined);
+  for (let k = 0; await levelAt(k); k++) await visit(k, undefined);
+}
+
+/** A level and what of it is still to be cut. */
+interface Waiting {
+  level: LevelLoops;
+  nests: Set<Nest>;
+  between: Set<Nest>[];
 }
 
 function heightsOf(context: StepContext, values: LevelValues, lowest: number, highest: number): Level[] {

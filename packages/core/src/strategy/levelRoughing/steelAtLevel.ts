@@ -1,7 +1,7 @@
 import { squaredDistances } from '../../geometry/distanceTransform';
 import { boundsOf, type Polyline, type Region, regionContains } from '../../geometry/polygon';
 import type { HeightMap } from '../../stock/heightMap';
-import { type Loop, partsOf } from './loop';
+import { type Loop, partsOf, type PartsOptions } from './loop';
 
 /** Steel lower than this above the level is not worth a pass, mm. */
 const THIN_MM = 0.02;
@@ -9,12 +9,15 @@ const THIN_MM = 0.02;
 /** Where, at one level, the cutter would touch steel. */
 export class SteelAtLevel {
   readonly any: boolean;
+  private readonly marks: number;
   private readonly distance2: Float32Array;
   private readonly reach: number;
 
   /**
    * @param room that will be asked for at most, mm
    * @param only cells that count; all when left out
+   * @param other a height of the same map and room at which all cells counted: of its distances use is made when as many
+   * cells stand here, since then they are the same
    */
   constructor(
     private readonly map: HeightMap,
@@ -22,17 +25,28 @@ export class SteelAtLevel {
     private readonly radius: number,
     room: number,
     only?: Uint8Array,
+    other?: SteelAtLevel,
   ) {
-    const marked = new Uint8Array(map.heights.length);
-    let any = false;
+    const { heights, nx, ny, cell } = map;
+    const marked = new Uint8Array(heights.length);
+    const least = z + THIN_MM;
+    let marks = 0;
     for (let o = 0; o < marked.length; o++)
-      if (map.heights[o]! > z + THIN_MM && (!only || only[o])) {
+      if (heights[o]! > least) {
         marked[o] = 1;
-        any = true;
+        marks++;
       }
-    this.any = any;
-    this.reach = radius / map.cell;
-    this.distance2 = squaredDistances(marked, map.nx, map.ny, Math.ceil(this.reach + room / map.cell));
+    if (only)
+      for (let o = 0; o < marked.length; o++)
+        if (marked[o] && !only[o]) {
+          marked[o] = 0;
+          marks--;
+        }
+    this.marks = marks;
+    this.any = marks > 0;
+    this.reach = radius / cell;
+    this.distance2 =
+      other?.marks === marks ? other.distance2 : squaredDistances(marked, nx, ny, Math.ceil(this.reach + room / cell));
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
@@ -61,9 +75,9 @@ export class SteelAtLevel {
     return false;
   }
 
-  /** The parts of a line that touch steel; short gaps in air are kept, since leaving the work costs more. */
-  touching(loop: Loop): Loop[] {
-    return partsOf(loop, (x, y) => this.at(x, y), { radius: this.radius, gap: 4 * this.radius });
+  /** The parts of a line that touch steel (see {@link partsOf}); short gaps in air are kept, since leaving the work costs more. */
+  touching(loop: Loop, free: Pick<PartsOptions, 'isFree' | 'tolerance'>): Loop[] {
+    return partsOf(loop, (x, y) => this.at(x, y), { radius: this.radius, gap: 4 * this.radius, ...free });
   }
 
   /** Whether any point of a line touches steel. */
