@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
+import { strToU8, zipSync } from 'fflate';
 import { figure, idle, openDemo, openJob, watchErrors } from './bench';
 
 const part = 'demo/parts/trowel-grip.stl';
@@ -85,6 +86,78 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   ]);
   expect(readFileSync(await lists.path(), 'utf8')).toContain('Machine by the window');
   expect(errors).toEqual([]);
+});
+
+test('a lens is brushed on its histogram, by drag and by keys', async ({ page }) => {
+  await openDemo(page, '/piece');
+  await page.getByRole('radio', { name: 'Tightness' }).click();
+  const bars = page.getByRole('group', { name: /^Radius of a ball that fits/ });
+  await expect(bars).toBeVisible();
+  const box = (await bars.boundingBox())!;
+  await page.mouse.move(box.x + 80, box.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 80, box.y + 5 + 7 * 3, { steps: 3 });
+  await page.mouse.up();
+  await expect(page.getByTestId('brushed')).toContainText(/^R 0 to 4: \d+\.\d cm²/);
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Shift+ArrowDown');
+  await expect(page.getByTestId('brushed')).toContainText('R 1 to 6');
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('brushed')).toHaveCount(0);
+  // on the plain part a brush on the slopes shows them
+  await page.getByRole('radio', { name: 'Plain' }).click();
+  await page.getByRole('group', { name: /^Slope from level/ }).press('ArrowDown');
+  await expect(page.getByRole('radio', { name: 'Slope' })).toBeChecked();
+  await expect(page.getByTestId('brushed')).toContainText('0° to 5°');
+});
+
+test('the bodies of a file each show what they are, and the one that is the blank is the block', async ({ page }) => {
+  await openDemo(page, '/piece');
+  // two bodies in one package: a small block in a larger one
+  const box = (s: number, z: number): string => {
+    const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => [k & 1 ? s : -s, k & 2 ? s : -s, k & 4 ? z : -20]);
+    const faces = [
+      '0 2 3',
+      '0 3 1',
+      '4 5 7',
+      '4 7 6',
+      '0 1 5',
+      '0 5 4',
+      '2 6 7',
+      '2 7 3',
+      '0 4 6',
+      '0 6 2',
+      '1 3 7',
+      '1 7 5',
+    ];
+    const vertices = corners.map(([x, y, h]) => `<vertex x="${x}" y="${y}" z="${h}"/>`).join('');
+    const triangles = faces.map((f) => f.split(' ')).map(([a, b, c]) => `<triangle v1="${a}" v2="${b}" v3="${c}"/>`);
+    return `<mesh><vertices>${vertices}</vertices><triangles>${triangles.join('')}</triangles></mesh>`;
+  };
+  const model = `<?xml version="1.0"?><model unit="millimeter"><resources><object id="1" type="model">${box(30, 0)}</object><object id="2" type="model">${box(36, 4)}</object></resources><build><item objectid="1"/><item objectid="2"/></build></model>`;
+  const file = zipSync({ '[Content_Types].xml': strToU8('<Types/>'), '3D/3dmodel.model': strToU8(model) });
+  await page
+    .getByTestId('part-file')
+    .setInputFiles({ name: 'two.3mf', mimeType: 'model/3mf', buffer: Buffer.from(file) });
+  const roles = page.getByTestId('body-role');
+  await expect(roles).toHaveCount(2);
+  await idle(page);
+  await roles.nth(1).selectOption('blank');
+  await expect(page.locator('.sentence').first()).toContainText('out of 72.0 x 72.0 x 24.0');
+  await expect(roles.nth(0)).toHaveValue('part');
+  await expect(roles.nth(1)).toHaveValue('blank');
+  await expect(page.getByLabel('Steel', { exact: true }).first()).toHaveValue('body');
+  await expect(page.getByTestId('weight')).toContainText(((72 * 72 * 24 * 7.8) / 1e6).toFixed(2));
+  // a file without a body is told, and the work stays
+  await page
+    .getByTestId('part-file')
+    .setInputFiles({
+      name: 'flat.obj',
+      mimeType: 'model/obj',
+      buffer: Buffer.from('v 0 0 0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n'),
+    });
+  await expect(page.getByRole('alert')).toContainText('no thickness in Z');
+  await expect(page.getByText('two.3mf')).toBeVisible();
 });
 
 test('another file: units are doubted, a revision tells what moved, a fixture beside it is taken in and saved with the job', async ({
