@@ -50,6 +50,65 @@ async function demo(name: string): Promise<{ job: Job; mesh: TriangleMesh }> {
   return { job: { ...job, steps }, mesh };
 }
 
+/** Surfaces with ribs, pegs, steps and spirals: what a hair of allowance does not forgive. */
+const MADE_UP: readonly [string, (x: number, y: number) => number][] = [
+  [
+    'a spiral',
+    (x, y) => {
+      const r = Math.hypot(x, y);
+      const wave = Math.sin(3 * Math.atan2(y, x) + r / 6) * (r - 8);
+      return -14 + 13 * Math.tanh(wave / 9) * (r < 22 ? 1 : Math.max(0, 1 - (r - 22) / 7));
+    },
+  ],
+  [
+    'pegs in a box',
+    (x, y) => {
+      const pegs = [
+        [-20, -12, 0, 4],
+        [-9, 14, -6, 2.4],
+        [8, -6, -3, 3],
+        [24, 10, 0, 5],
+        [22, -16, -11, 1.6],
+      ] as const;
+      const tops = pegs.map(([px, py, top, r]) => top - 9 * Math.max(0, Math.hypot(x - px, y - py) - r));
+      const inside = Math.min(40 - Math.abs(x), 30 - Math.abs(y));
+      return Math.max(-22 + 0.1 * x, ...tops, Math.min(0, -26 + 12 * Math.max(0, 8 - inside)));
+    },
+  ],
+  [
+    'slanting steps',
+    (x, y) => {
+      const t = Math.abs(0.8 * x + 0.6 * y);
+      return -2 * Math.floor(t / 4.1) - 2.5 * Math.max(0, (t % 4.1) - 3.3);
+    },
+  ],
+  [
+    'a basin with a winding rib',
+    (x, y) => {
+      const r = Math.hypot(x / 1.3, y);
+      const rib = 14 * Math.exp(-((y - 4 * Math.sin(x / 7)) ** 2) / 5);
+      return r < 26 ? Math.max(-24 * Math.max(0, 1 - (r / 26) ** 4), -24 + rib) : 0;
+    },
+  ],
+];
+
+/** Roughing and rest roughing almost down to the surface, with fine stairs. */
+async function almostBare(height: (x: number, y: number) => number): Promise<{ job: Job; mesh: TriangleMesh }> {
+  const { job } = await demo('citrus-cavity');
+  const close = { sideAllowance: 0.05, floorAllowance: 0.05, tolerance: 0.008 };
+  const [first, second] = job.steps;
+  const steps = [
+    { ...first!, limits: [], values: { ...first!.values, ...close, stairs: 0.6 } },
+    {
+      ...second!,
+      limits: [],
+      assemblyId: 't4',
+      values: { ...second!.values, ...close, threshold: 0.2, stairs: 0.3, order: 'level' },
+    },
+  ];
+  return { job: { ...job, drilled: [], steps }, mesh: weld(sheet([-42, -32, 42, 32], 0.35, -40, height)).mesh };
+}
+
 const roughing = (): Job =>
   testJob([{ kind: 'level-roughing', assemblyId: 't2', values: { ap: 2, stairs: 1, smallestOpening: 13 } }], 1, {
     cell: 0.2,
@@ -65,6 +124,10 @@ describe('after roughing no steel is left where the cutter could reach, but one 
     ...PACKAGED.flatMap(([name, soup]): [string, () => Promise<{ job: Job; mesh: TriangleMesh }>][] => [
       [`${name} as a core`, () => Promise.resolve({ job: roughing(), mesh: weld([...soup]).mesh })],
       [`${name} as a cavity`, () => Promise.resolve({ job: roughing(), mesh: cavityOf(soup) })],
+    ]),
+    ...MADE_UP.map(([name, height]): [string, () => Promise<{ job: Job; mesh: TriangleMesh }>] => [
+      name,
+      () => almostBare(height),
     ]),
   ];
   for (const [name, make] of parts)

@@ -42,12 +42,13 @@ export class LevelCurves {
    */
   at(z: number, matters: Matters = () => true, below?: Below): Polygon[] {
     const { surface, tolerance } = this;
+    const exact: Matters = below ? (x, y, room) => matters(x, y, room) && !below.covers(x, y, room) : matters;
     this.trace = new LevelTracer(this.grid, surface, z, matters, this.walls, below, this.cancel);
     const rings = this.trace.rings();
     this.addIslands(rings, z, matters);
     return rings
       .map((ring) => {
-        const refined = refineRing(ring, surface, z, matters, REFINE_SHARE * tolerance, this.cancel);
+        const refined = refineRing(ring, surface, z, exact, REFINE_SHARE * tolerance, this.cancel);
         return simplifyRing(refined, (1 - REFINE_SHARE) * tolerance);
       })
       .filter((ring) => ring.length >= 6);

@@ -56,16 +56,19 @@ export interface Walls {
   roots: Map<number, { s: number; z: number; climb: number }>;
 }
 
-/** The trace of a lower height, whose points will do where the curve cannot leave them by more than `within` mm. */
+/** The trace of a lower height, whose rings will do where a curve nowhere leaves them by more than `within` mm. */
 export interface Below {
   trace: LevelTracer;
   within: number;
+  /** Whether the curve is that near to the lower one, or does not matter, all around a place. */
+  covers: Matters;
 }
 
 /** Follows one height through the cells of a grid. */
 export class LevelTracer {
-  private readonly points: number[] = [];
-  private readonly edgePoint = new Map<number, number>();
+  /** Where the curve crosses edges of the grid, by their numbers. */
+  private readonly points = new Map<number, readonly [number, number]>();
+  /** For each edge that is crossed the next one, the forbidden side on the left. */
   private readonly next = new Map<number, number>();
 
   constructor(
@@ -96,14 +99,17 @@ export class LevelTracer {
     const used = new Set<number>();
     for (const start of this.next.keys()) {
       if (used.has(start)) continue;
-      const ring: number[] = [];
+      const edges: number[] = [];
       let at: number | undefined = start;
       while (at !== undefined && !used.has(at)) {
         used.add(at);
-        ring.push(this.points[2 * at]!, this.points[2 * at + 1]!);
+        edges.push(at);
         at = this.next.get(at);
       }
-      rings.push(Float64Array.from(ring));
+      // all of one kind, or the ring would jump from one curve to the other
+      const points = this.allBelow(edges) ?? edges.map((edge) => this.crossing(edge));
+      edges.forEach((edge, k) => this.points.set(edge, points[k]!));
+      rings.push(Float64Array.from(points.flat()));
     }
     return rings;
   }
@@ -119,54 +125,61 @@ export class LevelTracer {
       const y = (nodeY(this.grid, i + a, j) + nodeY(this.grid, i + b, j + 1)) / 2;
       pieces = saddle[this.surface.forbids(x, y, level) ? 1 : 0]!;
     }
-    for (const [from, to] of pieces) this.next.set(this.crossing(i, j, from), this.crossing(i, j, to));
+    for (const [from, to] of pieces) this.next.set(this.edge(i, j, from), this.edge(i, j, to));
   }
 
-  /** Point where the curve crosses an edge of cell (i, j): 0 below, 1 right, 2 above, 3 left. */
-  private crossing(i: number, j: number, edge: number): number {
+  /** Number of an edge of cell (i, j): 0 below, 1 right, 2 above, 3 left. */
+  private edge(i: number, j: number, edge: number): number {
     const ci = edge === 1 ? i + 1 : i;
     const cj = edge === 2 ? j + 1 : j;
-    const upright = edge === 1 || edge === 3;
-    const key = 2 * (cj * this.grid.nx + ci) + (upright ? 1 : 0);
-    const known = this.edgePoint.get(key);
-    if (known !== undefined) return known;
-    const { nx, z, climbs, shifts } = this.grid;
-    const o = cj * nx + ci;
-    const other = upright ? o + nx : o + 1;
-    const ax = nodeX(this.grid, ci, cj);
-    const ay = nodeY(this.grid, ci, cj);
-    const bx = nodeX(this.grid, upright ? ci : ci + 1, upright ? cj + 1 : cj);
-    const by = nodeY(this.grid, upright ? ci : ci + 1, upright ? cj + 1 : cj);
+    return 2 * (cj * this.grid.nx + ci) + (edge & 1);
+  }
+
+  /** Point where the curve crosses an edge. */
+  private crossing(edge: number): readonly [number, number] {
+    const { grid } = this;
+    const { nx, z, climbs, shifts } = grid;
+    const along = edge & 1;
+    const o = edge >> 1;
+    const other = along ? o + nx : o + 1;
+    const [ax, ay] = nodeAt(grid, o);
+    const [bx, by] = nodeAt(grid, other);
     const za = z[o]!;
     const zb = z[other]!;
-    const along = upright ? 1 : 0;
+    if (!this.matters((ax + bx) / 2, (ay + by) / 2, NEAR_STEPS * grid.step)) return za > this.z ? [bx, by] : [ax, ay];
     // known along the axes only
     const isAside = shifts[2 * o + 1 - along] !== 0 || shifts[2 * other + 1 - along] !== 0;
     const ca = isAside ? NaN : climbs[2 * o + along]!;
     const cb = isAside ? NaN : climbs[2 * other + along]!;
-    let at = za > this.z ? this.pointBelow(key, ax, ay) : this.pointBelow(key, bx, by);
-    if (at) {
-      // the curve lies between that point and the forbidden end
-    } else if (!this.matters((ax + bx) / 2, (ay + by) / 2, NEAR_STEPS * this.grid.step))
-      at = za > this.z ? [bx, by] : [ax, ay];
-    else if (za > this.z) at = this.root(2 * key, bx, by, zb, ax, ay, za, -cb, -ca);
-    else at = this.root(2 * key + 1, ax, ay, za, bx, by, zb, ca, cb);
-    const n = this.points.length / 2;
-    this.points.push(at[0], at[1]);
-    this.edgePoint.set(key, n);
-    return n;
+    return za > this.z
+      ? this.root(2 * edge, bx, by, zb, ax, ay, za, -cb, -ca)
+      : this.root(2 * edge + 1, ax, ay, za, bx, by, zb, ca, cb);
   }
 
-  /** The point of the trace below on an edge whose forbidden end is (x, y), where the curve is near enough to it. */
-  private pointBelow(key: number, x: number, y: number): readonly [number, number] | undefined {
-    const { below } = this;
-    const n = below?.trace.edgePoint.get(key);
-    if (!below || n === undefined) return undefined;
-    const [px, py] = [below.trace.points[2 * n]!, below.trace.points[2 * n + 1]!];
+  /** The points of the trace below on edges of a ring; undefined when the curve is too far from any of them. */
+  private allBelow(edges: readonly number[]): (readonly [number, number])[] | undefined {
+    if (!this.below) return undefined;
+    const points: (readonly [number, number])[] = [];
+    for (const edge of edges) {
+      const point = this.pointBelow(edge, this.below);
+      if (!point) return undefined;
+      points.push(point);
+    }
+    return points;
+  }
+
+  private pointBelow(edge: number, { trace, within }: Below): readonly [number, number] | undefined {
+    const point = trace.points.get(edge);
+    if (!point) return undefined;
+    const { grid } = this;
+    const o = edge >> 1;
+    // the curve lies between that point and the forbidden end of the edge
+    const [x, y] = nodeAt(grid, grid.z[o]! > this.z ? o : edge & 1 ? o + grid.nx : o + 1);
+    const [px, py] = point;
     const far = Math.hypot(x - px, y - py);
-    if (far <= below.within) return [px, py];
-    const share = below.within / far;
-    return this.surface.forbids(px + share * (x - px), py + share * (y - py), this.z) ? [px, py] : undefined;
+    if (far <= within) return point;
+    const share = within / far;
+    return this.surface.forbids(px + share * (x - px), py + share * (y - py), this.z) ? point : undefined;
   }
 
   /** The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height. */
@@ -195,4 +208,10 @@ export class LevelTracer {
     else roots.set(key, { s, z: this.z, climb });
     return at;
   }
+}
+
+function nodeAt(grid: TipGrid, o: number): [number, number] {
+  const i = o % grid.nx;
+  const j = (o - i) / grid.nx;
+  return [nodeX(grid, i, j), nodeY(grid, i, j)];
 }

@@ -34,6 +34,9 @@ export interface CuttingValues extends EntryValues {
   leadRadius: number;
 }
 
+/** Heights this near to each other are one, mm. */
+const SAME_MM = 1e-9;
+
 /** Whether the axis may not be at (x, y) with the tip at z. */
 export type Forbids = (x: number, y: number, z: number) => boolean;
 
@@ -44,8 +47,8 @@ export class LevelCutter {
   private readonly entries: Entries;
   private z = 0;
   private above = 0;
-  /** Lines already cut at this level. */
-  private cut: Loop[] = [];
+  /** Lines cut since the last level was begun, with their heights. */
+  private cut: { line: Loop; z: number }[] = [];
 
   constructor(
     private readonly path: PathBuilder,
@@ -65,7 +68,7 @@ export class LevelCutter {
     this.at(level, nests);
   }
 
-  /** Cuts areas of a height between a level and the one above it: what was cut last is a way in. */
+  /** Cuts areas of a height between a level and the one above it: what was cut lower down is a way in. */
   between({ above }: Level, z: number, nests: readonly Nest[]): void {
     this.at({ z, above }, nests);
   }
@@ -110,13 +113,13 @@ export class LevelCutter {
     if (!points) return;
     for (let k = 0; k < points.length; k += 2) this.travel.feed(points[k]!, points[k + 1]!, this.z, Motion.cut);
     if (loop.closed) this.leaveByArc(points);
-    this.cut.push(loop);
+    this.cut.push({ line: loop, z: this.z });
   }
 
   /** Brings the cutter to the line's start at this level; gives the line from there, or undefined when it cannot. */
   private enter(loop: Loop, nest: Nest): Polyline | undefined {
     const at = this.path.last;
-    if (at && Math.abs(at[2] - this.z) < 1e-9) {
+    if (at && Math.abs(at[2] - this.z) < SAME_MM) {
       const line = startingNear(loop, at[0], at[1]);
       if (this.linkTo(line, loop.closed)) return line;
     }
@@ -215,7 +218,10 @@ export class LevelCutter {
     const p = loop.points;
     const farthest = (loop.closed ? FARTHEST_LINK : FARTHEST_TO_LINE) * this.values.ae;
     let best = { distance: farthest, at: -1, x: 0, y: 0 };
-    const nearby = this.cut.filter((done) => boxesMeet(done.points, p, best.distance));
+    // what was cut higher up may stand over the part here
+    const nearby = this.cut
+      .filter(({ line, z }) => z <= this.z + SAME_MM && boxesMeet(line.points, p, best.distance))
+      .map(({ line }) => line);
     // neighbouring lines lie one side step apart: no need to look on once that is found
     const good = 1.02 * this.values.ae;
     for (let k = 0; k < (loop.closed ? p.length : 2) && best.distance > good; k += 2)

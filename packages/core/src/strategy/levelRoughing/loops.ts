@@ -157,12 +157,8 @@ class LoopMaker {
       const steel = this.steelAt(at);
       const within = stairs.thinWithin(at, stair, thickest);
       if (!steel.any || within === Infinity) return [];
-      const beside = this.beside(steel);
-      const border = this.wallAt(
-        at,
-        (x, y, room) => stairs.isOver(x, y) && !stairs.isNear(x, y, within, room) && beside(x, y, room),
-        { trace, within },
-      );
+      const covers: Matters = (x, y, room) => !stairs.isOver(x, y) || stairs.isNear(x, y, within, room);
+      const border = this.wallAt(at, this.beside(steel), { trace, within, covers });
       const stands = (x: number, y: number): boolean => stairs.isOver(x, y) && steel.at(x, y);
       const isThick = (x: number, y: number): boolean => stands(x, y) && !stairs.isNear(x, y, within);
       // a stair is thickest at its border
