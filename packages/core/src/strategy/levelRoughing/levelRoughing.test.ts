@@ -144,6 +144,35 @@ describe('stairs between levels', () => {
   );
 });
 
+describe('close to thin and steep places', () => {
+  const pegs = [
+    [-12, -7, 0, 2.4],
+    [-3, 8, -4, 1.4],
+    [7, -5, -2, 1.8],
+    [14, 6, 0, 3],
+  ] as const;
+  const shapes: Record<string, (x: number, y: number) => number> = {
+    pegs: (x, y) =>
+      Math.max(-13 + 0.1 * x, ...pegs.map(([px, py, z, r]) => z - 9 * Math.max(0, Math.hypot(x - px, y - py) - r))),
+    spiral: (x, y) => {
+      const r = Math.hypot(x, y);
+      const wave = Math.sin(3 * Math.atan2(y, x) + r / 4) * (r - 5);
+      return -8 + 7 * Math.tanh(wave / 5) * (r < 12 ? 1 : Math.max(0, 1 - (r - 12) / 4));
+    },
+  };
+  it.each(Object.keys(shapes))(
+    'among %s neither levels nor stairs, nor ways in, touch the part with almost no allowance',
+    async (name) => {
+      for (const order of ['depth', 'level']) {
+        const values = { sideAllowance: 0.02, floorAllowance: 0.02, tolerance: 0.01, ap: 1.5, stairs: 0.4, order };
+        const { figures, path } = await roughed(sheet([-20, -15, 20, 15], 0.4, -24, shapes[name]!), 't4', values);
+        expect(figures.findings).toEqual([]);
+        expect(path.x.length).toBeGreaterThan(500);
+      }
+    },
+  );
+});
+
 describe('lines that fill an area', () => {
   const ring = (s: number): Float64Array => Float64Array.of(-s, -s, s, -s, s, s, -s, s);
   const hole = Float64Array.of(-5, -5, -5, 5, 5, 5, 5, -5);
