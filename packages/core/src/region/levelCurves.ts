@@ -48,6 +48,7 @@ export class LevelCurves {
     this.addIslands(rings, z, matters);
     return rings
       .map((ring) => {
+        if (this.trace!.lower.has(ring)) return ring;
         const refined = refineRing(ring, surface, z, exact, REFINE_SHARE * tolerance, this.cancel);
         return simplifyRing(refined, (1 - REFINE_SHARE) * tolerance);
       })

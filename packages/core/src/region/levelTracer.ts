@@ -66,6 +66,8 @@ export interface Below {
 
 /** Follows one height through the cells of a grid. */
 export class LevelTracer {
+  /** Rings that are those of the trace below. */
+  readonly lower = new Set<Polygon>();
   /** Where the curve crosses edges of the grid, by their numbers. */
   private readonly points = new Map<number, readonly [number, number]>();
   /** For each edge that is crossed the next one, the forbidden side on the left. */
@@ -107,9 +109,12 @@ export class LevelTracer {
         at = this.next.get(at);
       }
       // all of one kind, or the ring would jump from one curve to the other
-      const points = this.allBelow(edges) ?? edges.map((edge) => this.crossing(edge));
+      const below = this.allBelow(edges);
+      const points = below ?? edges.map((edge) => this.crossing(edge));
       edges.forEach((edge, k) => this.points.set(edge, points[k]!));
-      rings.push(Float64Array.from(points.flat()));
+      const ring = Float64Array.from(points.flat());
+      if (below) this.lower.add(ring);
+      rings.push(ring);
     }
     return rings;
   }
