@@ -292,6 +292,9 @@ export class BenchScene {
 
   /** What of the part lies under a place of the canvas (0 to 1 from its left and top): triangle and point, in this frame. */
   pick(left: number, top: number): { triangle: number; point: Vec3; reach: number } | undefined {
+    // the view may have been turned, or the part laid, since the last drawing
+    this.camera.updateMatrixWorld();
+    this.scene.updateMatrixWorld();
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2(2 * left - 1, 1 - 2 * top), this.camera);
     const mesh = this.part.children[0];
