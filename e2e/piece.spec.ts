@@ -149,13 +149,11 @@ test('the bodies of a file each show what they are, and the one that is the blan
   await expect(page.getByLabel('Steel', { exact: true }).first()).toHaveValue('body');
   await expect(page.getByTestId('weight')).toContainText(((72 * 72 * 24 * 7.8) / 1e6).toFixed(2));
   // a file without a body is told, and the work stays
-  await page
-    .getByTestId('part-file')
-    .setInputFiles({
-      name: 'flat.obj',
-      mimeType: 'model/obj',
-      buffer: Buffer.from('v 0 0 0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n'),
-    });
+  await page.getByTestId('part-file').setInputFiles({
+    name: 'flat.obj',
+    mimeType: 'model/obj',
+    buffer: Buffer.from('v 0 0 0\nv 9 0 0\nv 0 9 0\nf 1 2 3\n'),
+  });
   await expect(page.getByRole('alert')).toContainText('no thickness in Z');
   await expect(page.getByText('two.3mf')).toBeVisible();
 });

@@ -91,7 +91,12 @@ export function hollowRadii({ mesh, count }: Surface, normal: Float64Array, insi
 }
 
 /** The middle one of the bends at a vertex and those beside it; Infinity beside a sharp edge and where there is none. */
-export function middleBend({ starts, around }: Neighbours, hollow: Float32Array, onSharp: Uint8Array, v: number): number {
+export function middleBend(
+  { starts, around }: Neighbours,
+  hollow: Float32Array,
+  onSharp: Uint8Array,
+  v: number,
+): number {
   const all = hollow[v]! < Infinity ? [hollow[v]!] : [];
   for (let k = starts[v]!; k < starts[v + 1]!; k++) {
     const w = around[k]!;

@@ -174,8 +174,7 @@ export class RoomFinder {
       for (const at of pointsOn(surface, t, spacing)) (rooms[plane] ??= []).push(this.take(t, at, n, 0));
     }
     const middle = rooms.map((all) => all.sort((a, b) => a - b)[all.length >> 1]!);
-    for (let t = 0; t < surface.count; t++)
-      if (planeOf[t]! >= 0) out.fill(middle[planeOf[t]!]!, 3 * t, 3 * t + 3);
+    for (let t = 0; t < surface.count; t++) if (planeOf[t]! >= 0) out.fill(middle[planeOf[t]!]!, 3 * t, 3 * t + 3);
   }
 
   /** Single odd vertices give way to those around; large radii are the mean of what lies around, small ones stay. */
