@@ -61,6 +61,13 @@ const MADE_UP: readonly [string, (x: number, y: number) => number][] = [
     },
   ],
   [
+    'a spiral whose grooves run out at the border',
+    (x, y) => {
+      const r = Math.hypot(x, y);
+      return -14 + 13 * Math.tanh((Math.sin(3 * Math.atan2(y, x) + r / 6) * (r - 8)) / 9);
+    },
+  ],
+  [
     'pegs in a box',
     (x, y) => {
       const pegs = [

@@ -49,7 +49,7 @@ const MARK_EVERY = 300;
 /** A part may stand out of a cast or turned blank by this where cells are coarse, mm. */
 const OUT_OF_BLANK_MM = 0.05;
 /** Raised whenever the same values come to lead to other paths: kept ones are then not taken for them. */
-const PATHS = 3;
+const PATHS = 4;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 

@@ -1,4 +1,5 @@
 import { CutterDrop } from '../../cutter/drop';
+import { heightAt, type ProfilePiece } from '../../cutter/profile';
 import type { ContactMesh } from '../../geometry/contactMesh';
 import { boundsOf, contains } from '../../geometry/polygon';
 import { nodeX, nodeY, type TipGrid } from '../../region/tipSurface';
@@ -32,21 +33,29 @@ export function flatsOf(part: ContactMesh, smallest: number): number[] {
     .sort((a, b) => b - a);
 }
 
-/** Lowest height that the tip reaches over the part's plan, mm; Infinity when it reaches none. */
+/**
+ * Lowest height to which any part of the cutter's end can take the steel over the part's plan, mm; Infinity when it fits
+ * nowhere. The axis may stand outside the plan: ground that falls off towards its border is reached from there, by the
+ * flat or by the corner, which rises to `heightAt` its distance.
+ *
+ * @param piece the cutter, grown by its allowance
+ */
 export function lowestTip(
   grid: TipGrid,
   box: ContactMesh['box'],
+  piece: ProfilePiece,
   forbids: (x: number, y: number, z: number) => boolean,
 ): number {
   let low = Infinity;
   for (let j = 0; j < grid.ny; j++)
     for (let i = 0; i < grid.nx; i++) {
-      const z = grid.z[j * grid.nx + i]!;
-      if (!(z > -Infinity && z < low)) continue;
+      const tip = grid.z[j * grid.nx + i]!;
+      if (!(tip > -Infinity && tip < low)) continue;
       const x = nodeX(grid, i, j);
       const y = nodeY(grid, i, j);
-      if (x < box.minX || x > box.maxX || y < box.minY || y > box.maxY) continue;
-      if (!forbids(x, y, z)) low = z;
+      const outside = Math.hypot(Math.max(0, box.minX - x, x - box.maxX), Math.max(0, box.minY - y, y - box.maxY));
+      const z = tip + heightAt(piece, outside);
+      if (z < low && !forbids(x, y, tip)) low = z;
     }
   return low;
 }

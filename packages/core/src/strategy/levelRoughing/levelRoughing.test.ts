@@ -173,6 +173,32 @@ describe('close to thin and steep places', () => {
   );
 });
 
+describe('ground that falls off at the border of the block', () => {
+  const none = { sideAllowance: 0, floorAllowance: 0, ap: 2, stairs: null, flats: 'none', ae: 5 };
+
+  it.each([
+    ['t1', 30],
+    ['t1', 75],
+    ['t2', 50],
+    ['t3', 60],
+  ])('%s reaches the foot of a slope of %d degrees from outside, and goes no deeper', async (assemblyId, deg) => {
+    const rise = Math.tan((deg * Math.PI) / 180);
+    const ridge = (x: number): number => -Math.abs(x) * rise;
+    const half = 16 / rise;
+    const result = await roughed(sheet([-half, -14, half, 14], half / 20, -30, ridge), assemblyId, none);
+    expect(result.figures.findings).toEqual([]);
+    // a stair of ap, the grid on which the border is met, and one cell on the slope
+    const most = highestOver(result, (x, y) => (Math.abs(y) < 13 && Math.abs(x) < half - 0.1 ? ridge(x) : undefined));
+    expect(most).toBeLessThan(2 + 0.5 * rise);
+    each(result.path, (_x, _y, z) => expect(z).toBeGreaterThan(-16 - 0.01));
+  });
+
+  it('an upright side is not milled round: the lowest level is the floor of the pocket', async () => {
+    const { path } = await roughed(squarePocket(30, 14, 6, -20), 't2', none, { above: 1 });
+    each(path, (_x, _y, z) => expect(z).toBeGreaterThan(-6 - 1e-3));
+  });
+});
+
 describe('lines that fill an area', () => {
   const ring = (s: number): Float64Array => Float64Array.of(-s, -s, s, -s, s, s, -s, s);
   const hole = Float64Array.of(-5, -5, -5, 5, 5, 5, 5, -5);

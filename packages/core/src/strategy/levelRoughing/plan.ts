@@ -1,4 +1,5 @@
 import { cutterProfile } from '../../cutter/library';
+import { grown } from '../../cutter/profile';
 import { EsquisseError } from '../../errors';
 import type { Polygon } from '../../geometry/polygon';
 import { feedsOf, travelTool } from '../../path/forTool';
@@ -66,7 +67,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
   };
   const test = new BoundsTest(bounds);
   const steel = coarseMap(toCut, COARSE);
-  const lowest = lowestTip(grid, part.box, (x, y, z) => test.forbids(x, y, z));
+  const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));
   const levels = heightsOf(context, values, lowest, highest(toCut.heights));
   const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
   const path = new PathBuilder(feedsOf(tool));
