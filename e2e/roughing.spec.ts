@@ -65,6 +65,28 @@ test('what is left in corners: the region follows its values, cutters are compar
   expect(errors).toEqual([]);
 });
 
+test('stairs that roughing leaves on purpose are told in the region of the next step, and left by one press', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('work-out').click();
+  await idle(page);
+  await page.getByTestId('step-2').click();
+  await type(page, 'Where more is left than', '');
+  const stairs = page.getByTestId('stairs');
+  // 0.02 mm of both paths and 0.35 of a cell
+  await expect(page.getByTestId('region')).toContainText('thicker than 0.120 mm');
+  await expect(stairs).toContainText('on purpose');
+  const all = await regionArea(page);
+  await stairs.getByRole('button', { name: /leave them/ }).click();
+  await expect(stairs).toHaveCount(0);
+  await expect.poll(() => regionArea(page)).toBeLessThan(0.8 * all);
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect.poll(() => regionArea(page)).toBe(all);
+  await expect(stairs).toBeVisible();
+});
+
 test('a step is held in plan by the block, by a drawing and by places of the part, and says what it cannot take', async ({
   page,
 }) => {

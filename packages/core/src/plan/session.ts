@@ -408,6 +408,7 @@ export class PlanSession {
       leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       leftoverOf: (map) => this.leftoverOf(map, crew),
       toleranceBefore: toleranceBefore(job, job.steps.indexOf(step)),
+      promisedBefore: promisedBefore(job, job.steps.indexOf(step)),
       toolOf: (id) => toolOf(job.crib, id),
       safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
@@ -532,6 +533,16 @@ function cellFor(job: Job, area: number): number {
 /** Largest tolerance of the paths of the steps before place `index` of the plan, mm. */
 function toleranceBefore(job: Job, index: number): number {
   return Math.max(0, ...job.steps.slice(0, Math.max(0, index)).map(({ values }) => Number(values['tolerance'] ?? 0)));
+}
+
+/** Steel that steps before place `index` of the plan leave on purpose at most: allowance and stairs, mm. */
+function promisedBefore(job: Job, index: number): number {
+  const promises = job.steps.slice(0, Math.max(0, index)).map((step) => {
+    const kind = kindOf(step.kind);
+    const values = kind?.schema.safeParse(step.values);
+    return values?.success && kind?.stairs ? kind.leaves(values.data).most + kind.stairs(values.data) : 0;
+  });
+  return Math.max(0, ...promises);
 }
 
 /** Cutters that a step's values name beside its own. */

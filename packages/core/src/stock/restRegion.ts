@@ -22,6 +22,15 @@ export interface RestRegion {
   area: number;
   /** Steel above the allowance in it, about, mm³. */
   volume: number;
+  /** What of it steps before left on purpose as stairs, when they are thicker than the threshold. */
+  stairs?: {
+    /** Thickest of them above the allowance, mm. */
+    most: number;
+    /** mm² in plan. */
+    area: number;
+    /** Threshold that leaves them, mm. */
+    threshold: number;
+  };
 }
 
 /**

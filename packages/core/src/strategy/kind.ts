@@ -44,6 +44,8 @@ export interface StepContext {
   leftoverOf: (map: HeightMap) => Promise<Float32Array>;
   /** Largest tolerance of the paths of the steps before, mm. */
   toleranceBefore: number;
+  /** Steel that the steps before leave on purpose at most, allowance and stairs together, mm; 0 when none of them tells. */
+  promisedBefore: number;
   /** An assembly of the crib. */
   toolOf: (assemblyId: string) => Tool | undefined;
   /** Where the step is held in plan. */
@@ -91,6 +93,8 @@ export interface StepKind<V extends Record<string, Value> = Record<string, Value
   sentence: (values: V, toolTitle: string) => string;
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
+  /** Thickest stairs that it leaves on purpose above that, mm, for kinds that cut in levels. */
+  stairs?: (values: V) => number;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: Tool) => number;
   plan: (context: StepContext, values: V) => Promise<StepPlan>;

@@ -47,6 +47,7 @@ import {
   writeStl,
   writeThreeMf,
   type Box,
+  type RestRegion,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
@@ -137,6 +138,7 @@ export interface RegionView {
   area: number;
   volume: number;
   threshold: number;
+  stairs?: RestRegion['stairs'];
   steel: DrawnSteel;
 }
 
@@ -375,8 +377,8 @@ export class Planner {
     const found = await this.session.regionOf(job, stepId, this.crew(cancel));
     if (!found) throw new EsquisseError('job-invalid', 'This kind of step does not look for a region.', stepId);
     const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
-    const { area, volume, threshold } = found;
-    return { area, volume, threshold, steel: drawn(found.stock, field) };
+    const { area, volume, threshold, stairs } = found;
+    return { area, volume, threshold, stairs, steel: drawn(found.stock, field) };
   }
 
   nextCutters(

@@ -44,8 +44,8 @@ const SIDES: { id: LimitSide; name: string }[] = [
       </div>
     }
     <div class="row">
-      <span class="pencil">{{ limits().length > 0 ? 'More' : 'Held in plan by' }}</span>
-      <span>
+      <span class="pencil">{{ limits().length > 0 ? 'More' : 'Held by' }}</span>
+      <span class="ways">
         <button class="press" (click)="block()">the block's outline</button>
         <button class="press" (click)="file.click()">a drawing …</button>
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
@@ -65,6 +65,9 @@ const SIDES: { id: LimitSide; name: string }[] = [
     .press {
       padding: 2px 6px;
       margin-left: 4px;
+    }
+    .ways {
+      white-space: nowrap;
     }
     .hint {
       font-size: 12px;

@@ -1,31 +1,27 @@
-import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
 import {
   CUTTER_WORDS,
   cutterSymbols,
   type Field,
   houseOf,
-  kindOf,
   ownHouseValue,
   type SheetSection,
   sideStepFor,
-  stepLoad,
-  toolOf,
   toolTitle,
   type Value,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { mm } from '../shared/numbers';
-import { RegionLook } from '../lens/regionLook';
-import { NextCutters } from '../strip/nextCutters';
-import { Silhouette } from '../shared/silhouette';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
-import { withAssembly, withoutStep, withStep, withValue } from '../state/edit';
+import { withoutStep, withStep } from '../state/edit';
 import { Editor } from '../state/editor';
-import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
+import { ChosenStep } from './chosenStep';
+import { StepCutter } from './stepCutter';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
+import { StepRegion } from './stepRegion';
 
 const SECTIONS: { id: SheetSection; name: string }[] = [
   { id: 'aim', name: 'Aim' },
@@ -42,7 +38,7 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [NextCutters, Silhouette, StepFindings, StepLimits, ValueField],
+  imports: [StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
@@ -64,70 +60,7 @@ interface Piece {
       </p>
       @for (section of sections(); track section.id) {
         @if (section.id === 'limits') {
-          <section class="section">
-            <div class="row">
-              <h2>Cutter</h2>
-              @if (figures(); as f) {
-                <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }} mm</span>
-              }
-            </div>
-            <div class="row">
-              <label for="assembly">Assembly</label>
-              <select
-                id="assembly"
-                class="value"
-                data-key="assemblyId"
-                [value]="s.assemblyId"
-                (change)="changeAssembly($any($event.target).value)"
-              >
-                @for (t of tools(); track t.id) {
-                  <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.assemblyId">
-                    {{ t.title }}
-                  </option>
-                }
-              </select>
-            </div>
-            @if (tool(); as t) {
-              <div class="drawing">
-                <esq-silhouette [tool]="t" />
-                <div class="data mono">
-                  <div>n {{ t.assembly.n }} <span class="unit">1/min</span></div>
-                  <div>fz {{ t.assembly.fz }} <span class="unit">mm</span></div>
-                  <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
-                </div>
-              </div>
-              @if (region.has()) {
-                <button
-                  class="plain compare"
-                  [attr.aria-expanded]="comparing()"
-                  data-testid="compare"
-                  (click)="comparing.set(!comparing())"
-                >
-                  {{ comparing() ? 'close the comparison' : 'which cutter?' }}
-                </button>
-                @if (comparing()) {
-                  <esq-next-cutters
-                    [index]="index()"
-                    [allowance]="allowance()"
-                    [threshold]="threshold()"
-                    [chosen]="s.assemblyId"
-                    (choose)="changeAssembly($event)"
-                  />
-                }
-              }
-              @if (load(); as l) {
-                <div class="row pencil" data-testid="load">
-                  <span>φ, power, bending</span
-                  ><span class="number"
-                    >{{ mm(l.phi, 0) }}°, {{ mm(l.power, 2) }} kW, {{ mm(l.deflection, 3) }} mm</span
-                  >
-                </div>
-                @if (l.warning) {
-                  <p class="stale" role="note">{{ l.warning }}</p>
-                }
-              }
-            }
-          </section>
+          <esq-step-cutter />
         }
         @if (section.fields.length > 0) {
           <section class="section">
@@ -197,16 +130,7 @@ interface Piece {
               }
             }
             @if (section.id === 'limits') {
-              @if (region.has()) {
-                <div class="row pencil" data-testid="region" aria-live="polite">
-                  @if (region.view(); as r) {
-                    <span>Region, thicker than {{ mm(r.threshold, 3) }} mm</span
-                    ><span class="number">{{ mm(r.area / 100, 2) }} cm², {{ mm(r.volume / 1000, 3) }} cm³</span>
-                  } @else {
-                    <span>{{ region.problem() || 'Looking for the region …' }}</span>
-                  }
-                </div>
-              }
+              <esq-step-region />
               <esq-step-limits />
             }
             @if (section.id === 'passes' && sideStep(); as step) {
@@ -245,48 +169,19 @@ export class StepSheet {
   private readonly editor = inject(Editor);
   private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
-  protected readonly step = this.store.selectSignal(jobFeature.selectStep);
+  private readonly chosen = inject(ChosenStep);
+  protected readonly step = this.chosen.step;
+  private readonly kind = this.chosen.kind;
+  protected readonly tool = this.chosen.tool;
+  protected readonly tools = this.chosen.tools;
+  protected readonly figures = this.chosen.figures;
+  protected readonly mm = mm;
   protected readonly work = this.store.selectSignal(planFeature.selectWork);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
-  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
-  protected readonly region = inject(RegionLook);
-  protected readonly comparing = signal(false);
-  protected readonly index = computed(() => this.editor.job()?.steps.findIndex((s) => s.id === this.step()?.id) ?? 0);
-  /** What the comparison of cutters takes from the step's values. */
-  protected readonly allowance = computed(() =>
-    Math.max(...['sideAllowance', 'floorAllowance'].map((key) => Number(this.step()?.values[key] ?? 0))),
-  );
-  protected readonly threshold = computed(() => {
-    const threshold = this.step()?.values['threshold'];
-    return typeof threshold === 'number' ? threshold : null;
-  });
-  protected readonly mm = mm;
-
-  protected readonly tool = computed(() => {
-    const job = this.editor.job();
-    const step = this.step();
-    return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
-  });
   protected readonly symbols = computed((): Record<string, number> => {
     const tool = this.tool();
     return tool ? cutterSymbols(tool) : {};
   });
-  /** What the step's own depth and side step ask of tool and machine. */
-  protected readonly load = computed(() => {
-    const job = this.editor.job();
-    const tool = this.tool();
-    const { ae, ap } = this.step()?.values ?? {};
-    return job && tool && typeof ae === 'number' && typeof ap === 'number' ? stepLoad(job, tool, ae, ap) : undefined;
-  });
-  protected readonly vf = computed(() => {
-    const t = this.tool();
-    return t ? Math.round(t.assembly.fz * t.cutter.ZEFP * t.assembly.n) : 0;
-  });
-  private readonly kind = computed(() => {
-    const step = this.step();
-    return step && kindOf(step.kind);
-  });
-  protected readonly figures = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id)?.figures);
   protected readonly isFresh = computed(() => this.fresh().includes(this.step()?.id ?? ''));
   protected readonly sections = computed(() =>
     SECTIONS.map((s) => ({
@@ -296,16 +191,6 @@ export class StepSheet {
       ),
     })),
   );
-  protected readonly tools = computed(() => {
-    const job = this.editor.job();
-    const kind = this.kind();
-    if (!job) return [];
-    return job.crib.assemblies.flatMap((a) => {
-      const tool = toolOf(job.crib, a.id);
-      if (!tool || (a.retired && a.id !== this.step()?.assemblyId)) return [];
-      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(tool) }];
-    });
-  });
   private readonly house = computed((): Record<string, Value> => {
     const tool = this.tool();
     const kind = this.kind();
@@ -375,13 +260,7 @@ export class StepSheet {
   }
 
   protected change(key: string, value: Value): string | undefined {
-    const id = this.step()?.id;
-    return id ? this.editor.change((job) => withValue(job, id, key, value)) : undefined;
-  }
-
-  protected changeAssembly(assemblyId: string): void {
-    const id = this.step()?.id;
-    if (id) this.editor.change((job) => withAssembly(job, id, assemblyId, this.houseLists.steps()));
+    return this.chosen.change(key, value);
   }
 
   protected rename(name: string): void {

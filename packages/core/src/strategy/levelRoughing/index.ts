@@ -20,5 +20,6 @@ export const levelRoughing: StepKind<LevelValues> = {
     least: Math.min(v.sideAllowance, v.floorAllowance),
     most: Math.max(v.sideAllowance, v.floorAllowance),
   }),
+  stairs: (v) => v.stairs ?? v.ap,
   plan: (context, values) => planLevels(context, values, context.stock),
 };

@@ -10,6 +10,8 @@ import { planLevels } from '../levelRoughing/plan';
 import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
 
 const REACH_SPANS = 24;
+/** Offered thresholds are rounded up to this, mm. */
+const STAIR_ROUND_MM = 0.01;
 
 const valuesSchema = levelSchema.extend({
   /** Steel more than this above the allowance is cut, mm; null: {@link leastThreshold}. */
@@ -67,6 +69,7 @@ export const restRoughing: StepKind<Values> = {
     `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}` +
     `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
   leaves: levelRoughing.leaves,
+  stairs: levelRoughing.stairs!,
   plan,
   region,
 };
@@ -88,7 +91,23 @@ async function region(context: StepContext, values: Values): Promise<RestRegion>
   const stock = values.after === null ? context.stock : await steelAfter(context, values, values.after);
   const leftover = values.after === null ? await context.leftover() : await context.leftoverOf(stock);
   const allowance = Math.max(values.sideAllowance, values.floorAllowance);
-  return restRegion(stock, leftover, allowance, threshold, values.grow, values.smallestArea);
+  const found = restRegion(stock, leftover, allowance, threshold, values.grow, values.smallestArea);
+  // as after a named cutter there are no stairs in the steel
+  const stairs = values.after === null ? context.promisedBefore - allowance : 0;
+  return stairs > threshold ? { ...found, stairs: stairsIn(found, leftover, allowance, stairs) } : found;
+}
+
+/** How much of a region is stairs that the steps before left on purpose, and the threshold that leaves them. */
+function stairsIn(
+  { area, threshold, stock: { cell } }: RestRegion,
+  leftover: Float32Array,
+  allowance: number,
+  most: number,
+) {
+  const above = Math.ceil((most + threshold) / STAIR_ROUND_MM) / Math.round(1 / STAIR_ROUND_MM);
+  let thicker = 0;
+  for (const left of leftover) if (left - allowance > above) thicker++;
+  return { most, area: Math.max(0, area - thicker * cell * cell), threshold: above };
 }
 
 /** The steel before the step, lowered to what a named cutter could have left. */

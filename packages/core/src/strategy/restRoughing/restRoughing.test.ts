@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { crewHere, meshOf, squarePocket, testJob } from '../../../test/shapes';
+import { crewHere, meshOf, sheet, squarePocket, testJob } from '../../../test/shapes';
 import { Motion } from '../../path/toolpath';
 import { parseJob } from '../../plan/job';
 import type { CutterRow } from '../../plan/nextCutters';
@@ -134,6 +134,58 @@ describe('rest roughing as after a named cutter', () => {
     expect(share('t4')).toBeGreaterThan(0.9);
     expect(share('t2')).toBeGreaterThan(share('t1'));
     expect(share('t4')).toBeGreaterThan(share('t2'));
+  });
+});
+
+describe('stairs that the step before leaves on purpose', () => {
+  // a ridge with flanks of 40 degrees, and beside it a slot that the first cutter does not enter
+  const rise = Math.tan((40 * Math.PI) / 180);
+  const slot = { from: 18, to: 24 };
+  const part = meshOf(
+    sheet([-26, -15, 26, 15], 0.5, -20, (x) =>
+      x > slot.from && x < slot.to ? -13 : Math.max(-8, -Math.abs(x) * rise),
+    ),
+  );
+  const house = { sideAllowance: 0.3, floorAllowance: 0.3, ap: 2 };
+  const job = (threshold: number | null, stairs: number | null, after: string | null = null) =>
+    testJob(
+      [
+        { kind: 'level-roughing', assemblyId: 't1', values: { ...house, stairs, smallestOpening: 26 } },
+        { kind: 'rest-roughing', assemblyId: 't4', values: { ...house, threshold, grow: 0, after } },
+      ],
+      0,
+      { cell: 0.2 },
+    );
+
+  it.each([0.5, 0.9, null])(
+    '%s mm: the offered threshold keeps what could not be reached and leaves the stairs',
+    async (stairs) => {
+      const session = new PlanSession();
+      const automatic = job(null, stairs);
+      session.prepare(automatic, part, 'part');
+      await session.evaluate(automatic, crewHere(), () => undefined, 0);
+      const all = (await session.regionOf(automatic, 's2', crewHere()))!;
+      const offered = all.stairs!;
+      expect(offered.most).toBeCloseTo(stairs ?? 2, 6);
+      // over the slot the nearest steel is its edges, as far off as the place is
+      const edges = 2 * Math.sqrt((0.3 + offered.threshold) ** 2 - 0.3 ** 2);
+      const wanted = (slot.to - slot.from - edges) * 30;
+      expect(all.area).toBeGreaterThan(2 * wanted);
+      const left = (await session.regionOf(job(offered.threshold, stairs), 's2', crewHere()))!;
+      expect(left.stairs).toBeUndefined();
+      expect(Math.abs(left.area - wanted)).toBeLessThan(0.1 * wanted);
+      // pieces that are left out as too small count as neither
+      expect(Math.abs(all.area - offered.area - left.area)).toBeLessThan(0.01 * wanted);
+    },
+  );
+
+  it('nothing is told of stairs where the threshold leaves them, or the steel is as after a named cutter', async () => {
+    const session = new PlanSession();
+    const plain = job(1.2, 1);
+    session.prepare(plain, part, 'part');
+    await session.evaluate(plain, crewHere(), () => undefined, 0);
+    expect((await session.regionOf(plain, 's2', crewHere()))!.stairs).toBeUndefined();
+    expect((await session.regionOf(job(null, 1, 't1'), 's2', crewHere()))!.stairs).toBeUndefined();
   });
 });
 

@@ -1,0 +1,52 @@
+import { computed, inject, Injectable } from '@angular/core';
+import { kindOf, toolOf, toolTitle, type Value } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { House } from '../keeping/house';
+import { withAssembly, withValue } from '../state/edit';
+import { Editor } from '../state/editor';
+import { jobFeature } from '../state/job.reducer';
+import { planFeature } from '../state/plan.reducer';
+
+/** The chosen step with its kind, its tool and what was found of it, and how it is changed. */
+@Injectable({ providedIn: 'root' })
+export class ChosenStep {
+  private readonly store = inject(Store);
+  private readonly editor = inject(Editor);
+  private readonly house = inject(House);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  readonly step = this.store.selectSignal(jobFeature.selectStep);
+  /** Its place in the plan. */
+  readonly index = computed(() => this.editor.job()?.steps.findIndex((s) => s.id === this.step()?.id) ?? 0);
+  readonly kind = computed(() => {
+    const step = this.step();
+    return step && kindOf(step.kind);
+  });
+  readonly tool = computed(() => {
+    const job = this.editor.job();
+    const step = this.step();
+    return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
+  });
+  readonly figures = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id)?.figures);
+  /** What the crib holds, without what is retired, each with the reason why it cannot do the step. */
+  readonly tools = computed(() => {
+    const job = this.editor.job();
+    const kind = this.kind();
+    if (!job) return [];
+    return job.crib.assemblies.flatMap((a) => {
+      const tool = toolOf(job.crib, a.id);
+      if (!tool || (a.retired && a.id !== this.step()?.assemblyId)) return [];
+      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(tool) }];
+    });
+  });
+
+  /** Gives the sentence that says why not, or undefined when the value was taken. */
+  change(key: string, value: Value): string | undefined {
+    const id = this.step()?.id;
+    return id ? this.editor.change((job) => withValue(job, id, key, value)) : undefined;
+  }
+
+  changeAssembly(assemblyId: string): void {
+    const id = this.step()?.id;
+    if (id) this.editor.change((job) => withAssembly(job, id, assemblyId, this.house.steps()));
+  }
+}

@@ -1,0 +1,130 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { stepLoad } from '@esquisse/core';
+import { RegionLook } from '../lens/regionLook';
+import { mm } from '../shared/numbers';
+import { Silhouette } from '../shared/silhouette';
+import { Editor } from '../state/editor';
+import { NextCutters } from '../strip/nextCutters';
+import { ChosenStep } from './chosenStep';
+
+/** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
+@Component({
+  selector: 'esq-step-cutter',
+  imports: [NextCutters, Silhouette],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <section class="section">
+      <div class="row">
+        <h2>Cutter</h2>
+        @if (figures(); as f) {
+          <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }} mm</span>
+        }
+      </div>
+      <div class="row">
+        <label for="assembly">Assembly</label>
+        <select
+          id="assembly"
+          class="value"
+          data-key="assemblyId"
+          [value]="step()?.assemblyId"
+          (change)="chosen.changeAssembly($any($event.target).value)"
+        >
+          @for (t of tools(); track t.id) {
+            <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === step()?.assemblyId">
+              {{ t.title }}
+            </option>
+          }
+        </select>
+      </div>
+      @if (tool(); as t) {
+        <div class="drawing">
+          <esq-silhouette [tool]="t" />
+          <div class="data mono">
+            <div>n {{ t.assembly.n }} <span class="unit">1/min</span></div>
+            <div>fz {{ t.assembly.fz }} <span class="unit">mm</span></div>
+            <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
+          </div>
+        </div>
+        @if (region.has()) {
+          <button
+            class="plain compare"
+            [attr.aria-expanded]="comparing()"
+            data-testid="compare"
+            (click)="comparing.set(!comparing())"
+          >
+            {{ comparing() ? 'close the comparison' : 'which cutter?' }}
+          </button>
+          @if (comparing()) {
+            <esq-next-cutters
+              [index]="index()"
+              [allowance]="allowance()"
+              [threshold]="threshold()"
+              [chosen]="step()?.assemblyId ?? ''"
+              (choose)="chosen.changeAssembly($event)"
+            />
+          }
+        }
+        @if (load(); as l) {
+          <div class="row pencil" data-testid="load">
+            <span>φ, power, bending</span
+            ><span class="number">{{ mm(l.phi, 0) }}°, {{ mm(l.power, 2) }} kW, {{ mm(l.deflection, 3) }} mm</span>
+          </div>
+          @if (l.warning) {
+            <p class="stale" role="note">{{ l.warning }}</p>
+          }
+        }
+      }
+    </section>
+  `,
+  styles: `
+    .drawing {
+      display: grid;
+      grid-template-columns: 1fr 112px;
+      gap: 12px;
+      align-items: center;
+      height: 74px;
+    }
+    .drawing esq-silhouette {
+      height: 66px;
+    }
+    .drawing .data {
+      font-size: 12px;
+      color: var(--pencil);
+    }
+    .compare {
+      color: var(--indigo);
+      padding: 0;
+    }
+  `,
+})
+export class StepCutter {
+  private readonly editor = inject(Editor);
+  protected readonly chosen = inject(ChosenStep);
+  protected readonly region = inject(RegionLook);
+  protected readonly comparing = signal(false);
+  protected readonly mm = mm;
+  protected readonly step = this.chosen.step;
+  protected readonly tool = this.chosen.tool;
+  protected readonly tools = this.chosen.tools;
+  protected readonly figures = this.chosen.figures;
+  protected readonly index = this.chosen.index;
+  /** What the comparison of cutters takes from the step's values. */
+  protected readonly allowance = computed(() =>
+    Math.max(...['sideAllowance', 'floorAllowance'].map((key) => Number(this.step()?.values[key] ?? 0))),
+  );
+  protected readonly threshold = computed(() => {
+    const threshold = this.step()?.values['threshold'];
+    return typeof threshold === 'number' ? threshold : null;
+  });
+  /** What the step's own depth and side step ask of tool and machine. */
+  protected readonly load = computed(() => {
+    const job = this.editor.job();
+    const tool = this.tool();
+    const { ae, ap } = this.step()?.values ?? {};
+    return job && tool && typeof ae === 'number' && typeof ap === 'number' ? stepLoad(job, tool, ae, ap) : undefined;
+  });
+  protected readonly vf = computed(() => {
+    const t = this.tool();
+    return t ? Math.round(t.assembly.fz * t.cutter.ZEFP * t.assembly.n) : 0;
+  });
+}
