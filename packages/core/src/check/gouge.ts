@@ -11,6 +11,13 @@ export interface Gouge {
 
 /** Contact is looked at this often along a motion, mm: an upright wall met between two looks is cut into by no more. */
 const LOOK_MM = 0.1;
+/**
+ * Stretches of a motion that are looked at as a whole, mm: a cutter wider by half of one stands in for all places along it.
+ * Where that one is clear, nothing is touched anywhere on the stretch; else it is looked at closely.
+ */
+const STRETCHES_MM = [0.4, 0.8, 1.6, 3.2];
+/** Close looks in a row before a stretch is tried again. */
+const CLOSE_LOOKS = 16;
 
 /**
  * Looks along motions `span[0]` to `span[1]` (exclusive) for places where the cutter, made smaller by `tolerance` mm all
@@ -26,22 +33,45 @@ export function gougesAlong(
 ): Gouge[] {
   const corner = Math.max(0, piece.corner - tolerance);
   const flat = Math.max(0, piece.radius - tolerance - corner);
-  const drop = new CutterDrop(part, { kind: 'round', z: 0, flat, corner, radius: flat + corner });
+  const grownBy = (by: number): CutterDrop =>
+    new CutterDrop(part, { kind: 'round', z: 0, flat: flat + by, corner, radius: flat + by + corner });
+  const drop = grownBy(0);
+  const wide = STRETCHES_MM.map((stretch) => grownBy(stretch / 2));
   // a smaller corner about the same centre lifts the tip by what it lost
   const lift = piece.corner > 0 ? piece.corner - corner : tolerance;
   const gouges: Gouge[] = [];
   const { x, y, z } = path;
+  let size = 0;
+  let close = 0;
   for (let i = Math.max(1, span[0]); i < span[1]; i++) {
     if ((i & 63) === 0) cancel?.check();
-    const dx = x[i]! - x[i - 1]!;
-    const dy = y[i]! - y[i - 1]!;
-    const dz = z[i]! - z[i - 1]!;
-    const steps = Math.max(1, Math.ceil(Math.hypot(dx, dy, dz) / LOOK_MM));
+    const [ax, ay, az] = [x[i - 1]!, y[i - 1]!, z[i - 1]! + lift];
+    const dx = x[i]! - ax;
+    const dy = y[i]! - ay;
+    const dz = z[i]! + lift - az;
+    const plan = Math.hypot(dx, dy);
+    const steps = Math.max(1, Math.ceil(Math.hypot(plan, dz) / LOOK_MM));
     let depth = 0;
-    for (let k = 1; k <= steps; k++) {
-      const t = k / steps;
-      const tip = z[i - 1]! + t * dz + lift;
-      const lowest = drop.at(x[i - 1]! + t * dx, y[i - 1]! + t * dy, tip);
+    for (let k = 0; k < steps;) {
+      if (close === 0) {
+        const ahead = Math.min(steps - k, Math.max(1, Math.floor((STRETCHES_MM[size]! / plan) * steps)));
+        const middle = (k + ahead / 2) / steps;
+        const low = az + dz * (dz < 0 ? (k + ahead) / steps : k / steps);
+        if (ahead > 1 && !wide[size]!.exceeds(ax + middle * dx, ay + middle * dy, low)) {
+          k += ahead;
+          if (size + 1 < wide.length) size++;
+          continue;
+        }
+        if (ahead > 1 && size > 0) {
+          size--;
+          continue;
+        }
+        close = CLOSE_LOOKS;
+      }
+      close--;
+      const t = ++k / steps;
+      const tip = az + t * dz;
+      const lowest = drop.at(ax + t * dx, ay + t * dy, tip);
       if (lowest - tip > depth) depth = lowest - tip;
     }
     if (depth > 0) gouges.push({ motion: i, depth });

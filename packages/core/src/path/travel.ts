@@ -1,4 +1,5 @@
-import { highestWithin, type HeightMap } from '../stock/heightMap';
+import type { HeightMap } from '../stock/heightMap';
+import { highestWithin } from '../stock/highest';
 import { Sweep } from '../stock/sweep';
 import type { ProfilePiece } from '../cutter/profile';
 import { Motion, type PathBuilder } from './toolpath';
@@ -48,19 +49,19 @@ export class Travel {
 
   /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel under the cutter. */
   startHeight(x: number, y: number, radius = this.tool.piece.radius): number {
-    const top = highestWithin(this.steel, x, y, radius + BESIDE_DOWN_MM);
+    const top = highestWithin(this.sweep, x, y, radius + BESIDE_DOWN_MM);
     return Math.min(this.safeZ, Math.max(top, this.steel.floor) + ABOVE_MM);
   }
 
-  /** Highest steel within a radius, mm; -Infinity where there is none. */
-  highestAt(x: number, y: number, radius: number): number {
-    return highestWithin(this.steel, x, y, radius);
+  /** Whether any steel within a radius is higher than z, mm. */
+  standsAbove(z: number, x: number, y: number, radius: number): boolean {
+    return highestWithin(this.sweep, x, y, radius, z) > z;
   }
 
   /** Whether the cutter could stand at (x, y, z) without touching steel. */
   isClear(x: number, y: number, z: number): boolean {
     // the search reaches two thirds of a cell too far: without it a cutter just outside a block would count as touching
-    return highestWithin(this.steel, x, y, this.tool.piece.radius - this.steel.cell) <= z + 1e-3;
+    return !this.standsAbove(z + 1e-3, x, y, this.tool.piece.radius - this.steel.cell);
   }
 
   /** Crosses to (x, y) as low as it may and goes down to just above the steel there, but not below `z`. */
@@ -111,7 +112,7 @@ export class Travel {
     let top = -Infinity;
     for (let k = 0; k <= n; k++) {
       const t = n === 0 ? 0 : k / n;
-      top = Math.max(top, highestWithin(this.steel, ax + t * (bx - ax), ay + t * (by - ay), wide));
+      top = highestWithin(this.sweep, ax + t * (bx - ax), ay + t * (by - ay), wide, top);
     }
     return top;
   }

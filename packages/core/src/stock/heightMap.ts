@@ -48,27 +48,6 @@ export function volumeOfMap(map: HeightMap): number {
   return sum * map.cell * map.cell;
 }
 
-/** Highest steel within `radius` mm of (x, y), -Infinity when there is none or it is outside the map. */
-export function highestWithin(map: HeightMap, x: number, y: number, radius: number): number {
-  const { x0, y0, cell, nx, ny, heights } = map;
-  const reach = radius + cell * Math.SQRT1_2;
-  const i0 = Math.max(0, Math.floor((x - reach - x0) / cell));
-  const i1 = Math.min(nx - 1, Math.floor((x + reach - x0) / cell));
-  const j0 = Math.max(0, Math.floor((y - reach - y0) / cell));
-  const j1 = Math.min(ny - 1, Math.floor((y + reach - y0) / cell));
-  let best = -Infinity;
-  for (let j = j0; j <= j1; j++) {
-    const dy = y0 + (j + 0.5) * cell - y;
-    for (let i = i0; i <= i1; i++) {
-      const h = heights[j * nx + i]!;
-      if (h <= best) continue;
-      const dx = x0 + (i + 0.5) * cell - x;
-      if (dx * dx + dy * dy <= reach * reach) best = h;
-    }
-  }
-  return best > map.floor ? best : -Infinity;
-}
-
 /** A window of a map on cells of another size, each as high as the map there; what reaches beyond the map is left off. */
 export function finerWindow(
   map: HeightMap,

@@ -1,4 +1,5 @@
 import { ClosestPoint } from '../geometry/closest';
+import { ranked } from '../geometry/ranked';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { HeightMap } from './heightMap';
 
@@ -56,15 +57,13 @@ export interface LeftoverFigures {
 }
 
 export function leftoverFigures(field: Float32Array): LeftoverFigures {
-  const values = field.filter((v) => !Number.isNaN(v)).sort();
-  const at = (share: number): number =>
-    values.length === 0 ? 0 : values[Math.min(values.length - 1, Math.floor(share * values.length))]!;
-  return {
-    p50: at(0.5),
-    p90: at(0.9),
-    p99: at(0.99),
-    largest: Math.max(0, at(1)),
-    spread: at(0.9) - at(0.1),
-    gouge: Math.max(0, -(values[0] ?? 0)),
-  };
+  const [least, p10, p50, p90, p99, largest] = ranked(field, [0, 0.1, 0.5, 0.9, 0.99, 1]) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  return { p50, p90, p99, largest: Math.max(0, largest), spread: p90 - p10, gouge: Math.max(0, -least) };
 }

@@ -1,4 +1,4 @@
-import type { Profile, ProfilePiece } from '../cutter/profile';
+import { type Profile, type ProfilePiece, withClearance } from '../cutter/profile';
 import { Motion, type Toolpath } from '../path/toolpath';
 import type { HeightMap } from './heightMap';
 import { type BandHistory, HistoryWriter } from './history';
@@ -11,6 +11,8 @@ export const RAPID_SLACK_MM = 0.002;
 const RAPID_VOLUME_MM3 = 1e-4;
 /** Shank and holder are looked at this often along a motion, mm. */
 const LOOK_MM = 0.5;
+/** Stretches of this length are looked at as a whole first, with shank and holder wider by half of it, mm. */
+const STRETCH_MM = 2;
 /** Less than this inside the steel is touching, not contact, mm: rounding of single precision heights. */
 const TOUCH_MM = 2e-4;
 /** A flat or bull-nose cutter that goes down steeper than this over a fresh area is plunging: tan 45 degrees. */
@@ -85,6 +87,7 @@ export function machineBand(
   const mishaps: Mishap[] = [];
   const disc = Math.PI * body.piece.radius * body.piece.radius;
   const history = new HistoryWriter(map, rows);
+  const touches = touchesBand(map, rows, body, path);
   let nextMark = 0;
   let fresh = 0;
   for (let i = span[0]; i < span[1]; i++) {
@@ -94,6 +97,10 @@ export function machineBand(
       nextMark++;
     }
     if (i === 0) continue;
+    if (!touches(i)) {
+      fresh = 0;
+      continue;
+    }
     const { x, y, z, kind } = path;
     const ax = x[i - 1]!;
     const ay = y[i - 1]!;
@@ -108,7 +115,8 @@ export function machineBand(
     sweep.removed = 0;
     sweep.cells = 0;
     sweep.tallest = 0;
-    sweep.move(ax, ay, az, bx, by, bz, i + 1 < span[1] && marks[nextMark] !== i + 1 && runsOn(path, i));
+    const isEndOwed = i + 1 < span[1] && marks[nextMark] !== i + 1 && runsOn(path, i) && touches(i + 1);
+    sweep.move(ax, ay, az, bx, by, bz, isEndOwed);
     removed[i - span[0]] = sweep.removed;
     depth[i - span[0]] = sweep.tallest;
     const steep = az - bz > PLUNGE_SLOPE * Math.hypot(bx - ax, by - ay);
@@ -120,6 +128,18 @@ export function machineBand(
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
   return { mishaps, removed, depth, neededStickOut: watch.needed, history: history.finish() };
+}
+
+/** Which motions come near enough to a band of rows for the tool, holder and all, to reach over it. */
+function touchesBand(
+  { y0, cell }: HeightMap,
+  rows: readonly [number, number],
+  { piece, shank, holder }: Body,
+  { y }: Toolpath,
+): (motion: number) => boolean {
+  const reach = Math.max(piece.radius, ...[...shank, ...holder].map((p) => p.radius)) + cell;
+  const [low, high] = [y0 + rows[0] * cell - reach, y0 + rows[1] * cell + reach];
+  return (i) => !((y[i - 1]! < low && y[i]! < low) || (y[i - 1]! > high && y[i]! > high));
 }
 
 /** Skin on a wall that passes the neck above the flutes, mm. */
@@ -156,6 +176,8 @@ class BodyWatch {
   private top: number;
   private moves = 0;
   private readonly steel: SteelContact;
+  private readonly wideShank: Profile;
+  private readonly wideHolder: Profile;
 
   constructor(
     map: HeightMap,
@@ -165,6 +187,8 @@ class BodyWatch {
   ) {
     this.steel = new SteelContact(map, sweep, rows);
     this.top = this.steel.highest();
+    this.wideShank = withClearance(body.shank, STRETCH_MM / 2, 0);
+    this.wideHolder = withClearance(body.holder, STRETCH_MM / 2, 0);
   }
 
   along(i: number, ax: number, ay: number, az: number, bx: number, by: number, bz: number, out: Mishap[]): void {
@@ -177,15 +201,28 @@ class BodyWatch {
     if (low + shankLow >= this.top && low + holderLow >= this.top) return;
     const length = Math.hypot(bx - ax, by - ay, bz - az);
     const steps = Math.max(1, Math.ceil(length / LOOK_MM));
+    const ahead = Math.max(1, Math.floor((STRETCH_MM / length) * steps));
     let shankHit = 0;
     let holderHit = 0;
-    for (let k = 1; k <= steps; k++) {
-      const t = k / steps;
-      const x = ax + t * (bx - ax);
-      const y = ay + t * (by - ay);
-      const z = az + t * (bz - az);
-      if (shankLow < Infinity) shankHit = Math.max(shankHit, this.steel.excess(shank, x, y, z, TOUCH_MM));
-      if (holderLow < Infinity) {
+    for (let from = 0; from < steps; from += ahead) {
+      const to = Math.min(steps, from + ahead);
+      const middle = (from + to) / (2 * steps);
+      const [mx, my] = [ax + middle * (bx - ax), ay + middle * (by - ay)];
+      const lowest = az + (bz - az) * (bz < az ? to / steps : from / steps);
+      const isOne = to - from === 1;
+      const known = Math.min(this.needed, stickOut);
+      const seesShank =
+        shankLow < Infinity && (isOne || this.steel.excess(this.wideShank, mx, my, lowest, TOUCH_MM) > TOUCH_MM);
+      const seesHolder =
+        holderLow < Infinity && (isOne || this.steel.excess(this.wideHolder, mx, my, lowest, known) > known);
+      if (!seesShank && !seesHolder) continue;
+      for (let k = from + 1; k <= to; k++) {
+        const t = k / steps;
+        const x = ax + t * (bx - ax);
+        const y = ay + t * (by - ay);
+        const z = az + t * (bz - az);
+        if (seesShank) shankHit = Math.max(shankHit, this.steel.excess(shank, x, y, z, TOUCH_MM));
+        if (!seesHolder) continue;
         const wanted = this.steel.excess(holder, x, y, z, Math.min(this.needed, stickOut));
         if (wanted > this.needed) this.needed = wanted;
         holderHit = Math.max(holderHit, wanted - stickOut);

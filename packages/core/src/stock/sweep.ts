@@ -300,6 +300,10 @@ export class Sweep {
     const upright = 1 / Math.sqrt(1 + slope * slope);
     const tilt = slope * upright;
     const perTable = TABLE / radius;
+    // on the way down the flat takes the cells under it at the move's very end, which is the next move's
+    const under = leaves && slope < 0 ? (kind === FLAT ? radius : kind === BULL ? flat : 0) - CLOSE_MM : 0;
+    const endX = length * ux;
+    const endY = length * uy;
     // sums in local numbers: a field written for every cell costs more than the cell itself
     let removed = 0;
     let tallest = this.tallest;
@@ -322,7 +326,19 @@ export class Sweep {
       }
       const yux = y * ux;
       const yuy = y * uy;
+      let skipFrom = to + 1;
+      let skipTo = to;
+      const across2 = under * under - (y - endY) * (y - endY);
+      if (under > 0 && across2 > 0) {
+        const half = Math.sqrt(across2);
+        skipFrom = Math.ceil(origin + (endX - half) * perCell);
+        skipTo = Math.floor(origin + (endX + half) * perCell);
+      }
       for (let i = from; i <= to; i++) {
+        if (i >= skipFrom && i <= skipTo) {
+          i = skipTo;
+          continue;
+        }
         const h = heights[row + i]!;
         if (h <= least) continue;
         const x = x0 + (i + 0.5) * cell - ax;

@@ -256,7 +256,7 @@ export class LevelCutter {
     const highest = this.above + this.cutter.corner + TALLER_MM;
     const line = closed ? closedUp(points) : points;
     const end: [number, number] = [line[line.length - 2]!, line[line.length - 1]!];
-    return [...alongOf(line, radius), end].some(([x, y]) => this.travel.highestAt(x, y, radius) > highest);
+    return [...alongOf(line, radius), end].some(([x, y]) => this.travel.standsAbove(highest, x, y, radius));
   }
 
   private leaveOut(why: string, loop: Loop): void {

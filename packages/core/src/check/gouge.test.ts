@@ -1,0 +1,104 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { meshOf, sheet } from '../../test/shapes';
+import { CutterDrop } from '../cutter/drop';
+import { type ProfilePiece, roundProfile } from '../cutter/profile';
+import { contactMesh } from '../geometry/contactMesh';
+import { Motion, type Toolpath } from '../path/toolpath';
+import { gougesAlong } from './gouge';
+
+type Round = ProfilePiece & { kind: 'round' };
+const CUTTERS: [string, Round][] = [
+  ['flat', roundProfile(6, 0) as Round],
+  ['bull-nose', roundProfile(8, 1.5) as Round],
+  ['ball', roundProfile(5, 2.5) as Round],
+];
+const TOLERANCE = 0.01;
+
+function pathOf(points: readonly (readonly [number, number, number])[]): Toolpath {
+  return {
+    x: Float64Array.from(points, (p) => p[0]),
+    y: Float64Array.from(points, (p) => p[1]),
+    z: Float64Array.from(points, (p) => p[2]),
+    kind: Uint8Array.from(points, () => Motion.cut),
+    feed: new Float32Array(points.length).fill(1000),
+  };
+}
+
+/** A plane that rises along X by `slope`. */
+const inclined = (slope: number) => contactMesh(meshOf(sheet([-30, -20, 30, 20], 2, -60, (x) => slope * x)));
+
+describe('gouges along a path', () => {
+  it('a ball that is led e below a plane of slope θ gouges by e - tolerance / cos θ along Z, one that is led on it never', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 70, noNaN: true }),
+        fc.double({ min: 0.05, max: 0.6, noNaN: true }),
+        fc.double({ min: -10, max: 10, noNaN: true }),
+        fc.double({ min: -10, max: 10, noNaN: true }),
+        (deg, e, x, y) => {
+          const cos = Math.cos((deg * Math.PI) / 180);
+          const slope = Math.tan((deg * Math.PI) / 180);
+          const [, ball] = CUTTERS[2]!;
+          // centre R / cos above the plane below it
+          const tip = (at: number): number => slope * at + ball.radius / cos - ball.radius;
+          const line = (by: number) =>
+            pathOf([
+              [-12, -10, tip(-12) - by],
+              [x, y, tip(x) - by],
+            ]);
+          const part = inclined(slope);
+          expect(gougesAlong(part, ball, line(0), [0, 2], TOLERANCE)).toEqual([]);
+          const wanted = e - TOLERANCE / cos;
+          const found = gougesAlong(part, ball, line(e), [0, 2], TOLERANCE);
+          if (wanted > 1e-6) expect(found[0]!.depth).toBeCloseTo(wanted, 6);
+          else expect(found).toEqual([]);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  it.each(CUTTERS)('%s: finds on crooked paths close to a surface what a look every 0.1 mm finds', (_, piece) => {
+    const part = contactMesh(
+      meshOf(
+        sheet([-20, -20, 20, 20], 0.8, -20, (x, y) => {
+          const wall = Math.abs(x) < 6 && Math.abs(y) < 9 ? -7 : 0;
+          return wall + 1.5 * Math.sin(x / 3) * Math.cos(y / 4);
+        }),
+      ),
+    );
+    const corner = Math.max(0, piece.corner - TOLERANCE);
+    const flat = piece.radius - TOLERANCE - corner;
+    const slim = new CutterDrop(part, { kind: 'round', z: 0, flat, corner, radius: flat + corner });
+    const lift = piece.corner > 0 ? piece.corner - corner : TOLERANCE;
+    const exact = new CutterDrop(part, piece);
+    const place = fc.double({ min: -18, max: 18, noNaN: true });
+    // mostly above the surface, here and there a little inside it
+    const above = fc.double({ min: -0.05, max: 0.6, noNaN: true });
+    let gouged = 0;
+    let clear = 0;
+    fc.assert(
+      fc.property(fc.array(fc.tuple(place, place, above), { minLength: 2, maxLength: 12 }), (points) => {
+        const path = pathOf(points.map(([x, y, up]) => [x, y, exact.at(x, y) + up]));
+        const found = new Map(gougesAlong(part, piece, path, [0, points.length], TOLERANCE).map((g) => [g.motion, g]));
+        for (let i = 1; i < points.length; i++) {
+          const [dx, dy, dz] = [path.x, path.y, path.z].map((c) => c[i]! - c[i - 1]!) as [number, number, number];
+          const steps = Math.max(1, Math.ceil(Math.hypot(dx, dy, dz) / 0.1));
+          let depth = 0;
+          for (let k = 1; k <= steps; k++) {
+            const t = k / steps;
+            const tip = path.z[i - 1]! + t * dz + lift;
+            depth = Math.max(depth, slim.at(path.x[i - 1]! + t * dx, path.y[i - 1]! + t * dy) - tip);
+          }
+          if (depth > 0) gouged++;
+          else clear++;
+          expect(found.get(i)?.depth ?? 0).toBeCloseTo(depth, 9);
+        }
+      }),
+      { numRuns: 150 },
+    );
+    expect(gouged).toBeGreaterThan(50);
+    expect(clear).toBeGreaterThan(50);
+  });
+});
