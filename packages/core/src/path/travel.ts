@@ -40,6 +40,11 @@ export class Travel {
     this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
   }
 
+  /** Where the tip is, mm; undefined before the first motion. */
+  get at(): readonly [number, number, number] | undefined {
+    return this.path.last;
+  }
+
   /** Feeds in a straight line and takes the steel off the map. */
   feed(x: number, y: number, z: number, kind: Motion): void {
     const at = this.path.last;
@@ -47,7 +52,7 @@ export class Travel {
     if (at) this.sweep.move(at[0], at[1], at[2], x, y, z);
   }
 
-  /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel under the cutter. */
+  /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel within a radius. */
   startHeight(x: number, y: number, radius = this.tool.piece.radius): number {
     const top = highestWithin(this.sweep, x, y, radius + BESIDE_DOWN_MM);
     return Math.min(this.safeZ, Math.max(top, this.steel.floor) + ABOVE_MM);
@@ -65,7 +70,7 @@ export class Travel {
   }
 
   /** Crosses to (x, y) as low as it may and goes down to just above the steel there, but not below `z`. */
-  crossTo(x: number, y: number, z: number, radius?: number): void {
+  crossTo(x: number, y: number, z: number): void {
     const at = this.path.last;
     if (!at) {
       this.path.to(x, y, this.safeZ, Motion.rapid);
@@ -74,7 +79,7 @@ export class Travel {
       if (at[2] < height) this.path.to(at[0], at[1], height, Motion.rapid);
       this.path.to(x, y, Math.max(at[2], height), Motion.rapid);
     }
-    const low = Math.max(z, this.startHeight(x, y, radius));
+    const low = Math.max(z, this.startHeight(x, y));
     const here = this.path.last!;
     if (low < here[2]) this.path.to(x, y, low, Motion.rapid);
   }

@@ -28,8 +28,6 @@ const ON_LINE_MM = 0.05;
 
 export interface CuttingValues extends EntryValues {
   ae: number;
-  /** Height by which the cutter is lifted on long moves over ground that is cut already, mm. */
-  lift: number;
   /** Radius of the arcs by which lines are met and left, mm; 0 for none. */
   leadRadius: number;
 }
@@ -44,6 +42,8 @@ export type Forbids = (x: number, y: number, z: number) => boolean;
 export class LevelCutter {
   readonly leftOut: LeftOut[] = [];
   private readonly diameter: number;
+  /** Steel that stands above a cleared floor this far inside the cutter was left out there, mm. */
+  private readonly middle: number;
   private readonly entries: Entries;
   private z = 0;
   private above = 0;
@@ -59,7 +59,17 @@ export class LevelCutter {
     drilled: StepContext['drilled'] = [],
   ) {
     this.diameter = 2 * cutter.radius;
-    this.entries = new Entries(travel, forbids, this.diameter, values, drilled);
+    this.middle = Math.max(this.diameter / 8, cutter.radius - INSIDE_RIM_MM);
+    const { radius, corner } = cutter;
+    const aside = Math.min(corner, Math.max(0, values.ae / 2 - (radius - corner)));
+    const ridge = TALLER_MM + corner - Math.sqrt(corner * corner - aside * aside);
+    this.entries = new Entries(
+      travel,
+      forbids,
+      { diameter: this.diameter, middle: this.middle, ridge },
+      values,
+      drilled,
+    );
   }
 
   /** Cuts areas of a level. */
@@ -252,7 +262,7 @@ export class LevelCutter {
 
   /** Whether steel stands higher over a line than one level: a place that could not be entered further up. */
   private isBuried({ points, closed }: Loop): boolean {
-    const radius = Math.max(this.diameter / 8, this.diameter / 2 - INSIDE_RIM_MM);
+    const radius = this.middle;
     const highest = this.above + this.cutter.corner + TALLER_MM;
     const line = closed ? closedUp(points) : points;
     const end: [number, number] = [line[line.length - 2]!, line[line.length - 1]!];

@@ -22,6 +22,10 @@ const RAMP_LENGTH = 3;
 /** A ramp needs this many diameters to run along, or the cutter rubs on what stands below its middle. */
 const SHORTEST_RAMP = 0.5;
 
+/** The way from the floor above to a helix is this many diameters long at most, and lifted from this many on. */
+const LONGEST_LINK = 3;
+const LIFTED_FROM = 0.9;
+
 /** Helices that are tried again. */
 const MOST_USED = 8;
 
@@ -37,21 +41,34 @@ export interface EntryValues {
   helixRadius: number | null;
   /** Smallest width of a closed opening that is entered, mm. */
   smallestOpening: number;
+  /** Height by which the cutter is lifted on long moves over ground that is cut already, mm. */
+  lift: number;
+}
+
+/** What of a cutter its ways in depend on, mm. */
+export interface EntryCutter {
+  diameter: number;
+  /** Radius inside which steel above a cleared floor has been left out there, and how high ridges between lines may be. */
+  middle: number;
+  ridge: number;
 }
 
 /** Ways from above into steel that is closed all round. */
 export class Entries {
   /** The last helices, with the room that was left around them: where one went down one mostly does at the next level. */
   private readonly used: { x: number; y: number; r: number; room: number }[] = [];
+  private readonly diameter: number;
   private readonly rooms = new Map<Region, { x: number; y: number; room: number } | undefined>();
 
   constructor(
     private readonly travel: Travel,
     private readonly forbids: Forbids,
-    private readonly diameter: number,
+    private readonly cutter: EntryCutter,
     private readonly values: EntryValues,
     private readonly drilled: StepContext['drilled'],
-  ) {}
+  ) {
+    this.diameter = cutter.diameter;
+  }
 
   /** Goes in and on to the line; gives the line from there, or undefined when there is no way in. */
   into(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
@@ -137,8 +154,12 @@ export class Entries {
 
   /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
   private helix(x: number, y: number, z: number, r: number): void {
-    const top = this.travel.startHeight(x, y, r + this.diameter / 2);
-    this.travel.crossTo(x + r, y, z, r + this.diameter / 2);
+    let top = this.travel.startHeight(x, y, r + this.diameter / 2);
+    const floor = this.floorAbove(x, y, z, r);
+    if (floor !== undefined && floor < top) {
+      top = floor;
+      this.linkOn(x + r, y);
+    } else this.travel.crossTo(x + r, y, top);
     const fall = r * HELIX_STEP * this.slope;
     const turns = Math.ceil(Math.max(0, top - z) / fall);
     const lastRound = Math.round((2 * Math.PI) / HELIX_STEP);
@@ -147,6 +168,39 @@ export class Entries {
       const height = k <= turns ? top - ((top - z) * k) / turns : z;
       this.travel.feed(x + r * Math.cos(a), y + r * Math.sin(a), height, Motion.entry);
     }
+  }
+
+  /**
+   * Height of the cleared floor on which the cutter stands, when it may go on from there to a helix and down without being
+   * lifted: no steel stands on the way, nor over the helix, higher than the ridges between lines.
+   */
+  private floorAbove(x: number, y: number, z: number, r: number): number | undefined {
+    const at = this.travel.at;
+    if (!at || at[2] < z) return undefined;
+    const [ax, ay, floor] = at;
+    const length = Math.hypot(x + r - ax, y - ay);
+    if (length > LONGEST_LINK * this.diameter) return undefined;
+    const { ridge, middle } = this.cutter;
+    const stands = (px: number, py: number): boolean => this.travel.standsAbove(floor + ridge, px, py, middle);
+    const step = Math.max(LOOK_MM, middle);
+    const way = Float64Array.of(ax, ay, x + r, y);
+    if (alongOf(way, step).some(([px, py]) => stands(px, py))) return undefined;
+    const n = Math.max(8, Math.ceil((2 * Math.PI * r) / step));
+    for (let k = 0; k < n; k++) {
+      const a = (2 * Math.PI * k) / n;
+      if (stands(x + r * Math.cos(a), y + r * Math.sin(a))) return undefined;
+    }
+    return this.isAllowedAlong(ax, ay, x + r, y, floor) ? floor : undefined;
+  }
+
+  /** On to (x, y) at the height where the cutter is, lifted a little on a long way. */
+  private linkOn(x: number, y: number): void {
+    const [ax, ay, z] = this.travel.at!;
+    if (this.values.lift > 0 && Math.hypot(x - ax, y - ay) > LIFTED_FROM * this.diameter) {
+      this.travel.feed(ax, ay, z + this.values.lift, Motion.link);
+      this.travel.feed(x, y, z + this.values.lift, Motion.link);
+    }
+    this.travel.feed(x, y, z, Motion.link);
   }
 
   private get slope(): number {

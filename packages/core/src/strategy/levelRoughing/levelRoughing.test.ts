@@ -316,6 +316,31 @@ describe('ways to rough a pocket with an island', () => {
     }
   });
 
+  it.each(['t2', 't3', 't4'])(
+    '%s: in a closed pocket the cutter goes down from the floor that it has cleared, in a helix, and is not lifted',
+    async (assemblyId) => {
+      const deep = squarePocket(24, 10, 18, -24);
+      const result = await roughed(deep, assemblyId, { ...values, ap: 1.5, smallestOpening: 9 });
+      const { path, figures } = result;
+      expect(figures.findings).toEqual([]);
+      let rapidsUp = 0;
+      let steepest = 0;
+      each(path, (x, y, z, kind, k) => {
+        const flat = Math.hypot(x - path.x[k - 1]!, y - path.y[k - 1]!);
+        const fall = path.z[k - 1]! - z;
+        if (kind === Motion.rapid && fall < -1e-6 && Math.abs(x) < 10 && Math.abs(y) < 10) rapidsUp++;
+        if (kind === Motion.entry && fall > 1e-6) steepest = Math.max(steepest, flat > 1e-6 ? fall / flat : Infinity);
+      });
+      // twelve levels: up at the end alone
+      expect(rapidsUp).toBe(1);
+      expect(steepest).toBeLessThanOrEqual(Math.tan((2 * Math.PI) / 180) * 1.005);
+      const inside = (x: number, y: number): number | undefined =>
+        Math.max(Math.abs(x), Math.abs(y)) < 5 ? -18 + 0.3 : undefined;
+      // ridges between lines of a ball 8 are the highest
+      expect(highestOver(result, inside)).toBeLessThan(1);
+    },
+  );
+
   it('a hole drilled before is the way in: nothing is ramped or plunged, even where no helix has room', async () => {
     const closed = squarePocket(30, 14, 10, -20);
     const drilled = [{ x: 3, y: -2, diameter: 8, bottom: -10 }];
