@@ -17,6 +17,11 @@ const INSIDE_RIM_MM = 1.5;
 const FARTHEST_LINK = 1.6;
 /** An open line may be begun from a cut line that is this many side steps away: at a slanting wall it begins beyond it. */
 const FARTHEST_TO_LINE = 3;
+/** Air beside a line is looked for this many radii away, in so many directions, from so many of its points, mm from steel. */
+const BESIDE_AT = [1, 1.5, 2];
+const BESIDE_TURN = Math.PI / 6;
+const BESIDE_ROOM_MM = 0.6;
+const STARTS_TRIED = 12;
 /** A way of more diameters than this is crossed at rapid rate instead. */
 const LONGEST_LINK = 3;
 /** Back-moves at a level longer than this many side steps are lifted. */
@@ -49,6 +54,8 @@ export class LevelCutter {
   private above = 0;
   /** Lines cut since the last level was begun, with their heights. */
   private cut: { line: Loop; z: number }[] = [];
+  /** Lines that nothing led to so far. */
+  private readonly waiting: Loop[] = [];
 
   constructor(
     private readonly path: PathBuilder,
@@ -87,6 +94,12 @@ export class LevelCutter {
     this.z = z;
     this.above = above;
     this.allOf(nests);
+    // what could not be entered before its surroundings were cut
+    for (const loop of this.waiting.splice(0)) {
+      const points = this.enterThroughAir(loop) ?? this.enterBesideCut(loop);
+      if (points) this.run(loop, points);
+      else this.leaveOut(`Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`, loop);
+    }
   }
 
   private allOf(nests: readonly Nest[]): void {
@@ -120,7 +133,11 @@ export class LevelCutter {
       return;
     }
     const points = this.enter(loop, nest);
-    if (!points) return;
+    if (points) this.run(loop, points);
+    else if (!loop.easing) this.waiting.push(loop);
+  }
+
+  private run(loop: Loop, points: Polyline): void {
     for (let k = 0; k < points.length; k += 2) this.travel.feed(points[k]!, points[k + 1]!, this.z, Motion.cut);
     if (loop.closed) this.leaveByArc(points);
     this.cut.push({ line: loop, z: this.z });
@@ -133,7 +150,7 @@ export class LevelCutter {
       const line = startingNear(loop, at[0], at[1]);
       if (this.linkTo(line, loop.closed)) return line;
     }
-    const beside = this.enterThroughAir(loop) ?? this.enterBesideCut(loop);
+    const beside = this.enterThroughAir(loop) ?? this.enterBesideCut(loop) ?? this.enterFromOutside(loop);
     return beside || loop.easing ? beside : this.enterFromAbove(loop, nest);
   }
 
@@ -223,6 +240,26 @@ export class LevelCutter {
     return undefined;
   }
 
+  /** Down in air beside the line, where there is such a place near it, then sideways into the steel. */
+  private enterFromOutside(loop: Loop): Polyline | undefined {
+    const p = loop.points;
+    const n = p.length;
+    const { radius } = this.cutter;
+    const step = loop.closed ? Math.max(2, 2 * Math.floor(n / 2 / STARTS_TRIED)) : n;
+    for (const far of BESIDE_AT)
+      for (let k = 0; k < n; k += step)
+        for (let a = 0; a < 2 * Math.PI; a += BESIDE_TURN) {
+          const x = p[k]! + far * radius * Math.cos(a);
+          const y = p[k + 1]! + far * radius * Math.sin(a);
+          if (this.travel.standsAbove(this.z, x, y, radius + BESIDE_ROOM_MM)) continue;
+          if (!this.entries.isAllowedAlong(x, y, p[k]!, p[k + 1]!, this.z)) continue;
+          this.descend(x, y);
+          this.travel.feed(p[k]!, p[k + 1]!, this.z, Motion.entry);
+          return startingAt(loop, k / 2);
+        }
+    return undefined;
+  }
+
   /** Down where a neighbouring line has been cut, then sideways. */
   private enterBesideCut(loop: Loop): Polyline | undefined {
     const p = loop.points;
@@ -255,9 +292,7 @@ export class LevelCutter {
   }
 
   private enterFromAbove(loop: Loop, nest: Nest): Polyline | undefined {
-    const line = this.entries.into(loop, nest.region, this.z, (x, y) => startingNear(loop, x, y));
-    if (!line) this.leaveOut(`Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`, loop);
-    return line;
+    return this.entries.into(loop, nest.region, this.z, (x, y) => startingNear(loop, x, y));
   }
 
   /** Whether steel stands higher over a line than one level: a place that could not be entered further up. */

@@ -8,6 +8,8 @@ import type { Direction } from './loops';
 
 /** Places along a link, a helix or a ramp where it is asked whether the cutter may be there, mm apart. */
 const LOOK_MM = 0.3;
+/** Places around an opening at which its width is looked at. */
+const OPENING_LOOKS = 24;
 /** This near to its end a link may be on a level curve, within that curve's own tolerance, mm. */
 const ON_CURVE_MM = 0.05;
 /** Angle between points of a helix, rad: 10 degrees; chords leave the circle inward by 0.004 of its radius. */
@@ -123,8 +125,9 @@ export class Entries {
       this.travel.feed(line[0]!, line[1]!, z, Motion.entry);
       return line;
     };
+    // around an island both may differ: the circle that is run, and the width of the opening
     const fits = (x: number, y: number, r: number, room: number): boolean =>
-      this.helixFits(x, y, z, Math.max(r, smallest * 0.999) + room);
+      this.isOpen(x, y, z, Math.max(r, smallest * 0.999) + room) && this.isFreeAround(x, y, z, r, LOOK_MM);
     for (const { x, y, r, room } of loop.closed ? this.used : []) {
       const line = regionContains(region, x, y) && fits(x, y, r, room) ? enter(x, y, r) : undefined;
       if (line) return line;
@@ -142,9 +145,14 @@ export class Entries {
     return undefined;
   }
 
-  private helixFits(x: number, y: number, z: number, r: number): boolean {
-    if (this.forbids(x, y, z)) return false;
-    const n = Math.max(24, Math.ceil((2 * Math.PI * r) / LOOK_MM));
+  /** Whether there is room for the axis around a place, looked at roughly. */
+  private isOpen(x: number, y: number, z: number, r: number): boolean {
+    return !this.forbids(x, y, z) && this.isFreeAround(x, y, z, r, (2 * Math.PI * r) / OPENING_LOOKS);
+  }
+
+  /** Whether the axis may run round a circle, looked at every `look` mm. */
+  private isFreeAround(x: number, y: number, z: number, r: number, look: number): boolean {
+    const n = Math.max(OPENING_LOOKS, Math.ceil((2 * Math.PI * r) / look));
     for (let k = 0; k < n; k++) {
       const a = (2 * Math.PI * k) / n;
       if (this.forbids(x + r * Math.cos(a), y + r * Math.sin(a), z)) return false;
@@ -235,7 +243,7 @@ export class Entries {
   /** Whether the steel to be entered is as wide as the smallest opening somewhere along the line. */
   private isOpening(loop: Loop, region: Region, z: number): boolean {
     const room = Math.max(0, (this.values.smallestOpening - this.diameter) / 2) * 0.999;
-    return this.placesFor(loop, region).some(([x, y]) => this.helixFits(x, y, z, room));
+    return this.placesFor(loop, region).some(([x, y]) => this.isOpen(x, y, z, room));
   }
 
   private plunge(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {

@@ -270,6 +270,26 @@ describe('ways to rough a pocket with an island', () => {
     }
   }, 240_000);
 
+  it.each([
+    ['t4', 4.6, 'auto'],
+    ['t4', 3.4, 'outside-in'],
+    ['t2', 10.5, 'auto'],
+    ['t2', 8, 'inside-out'],
+  ])(
+    '%s with lines %d mm apart, more than its radius, leaves no post in the middle',
+    async (assemblyId, ae, pattern) => {
+      for (const half of [13, 15.3, 17.7]) {
+        const wide = { ...values, ap: 4, ae, pattern, cornerLoadDeg: null, smallestOpening: 9, entry: 'ramp' };
+        const result = await roughed(squarePocket(30, half, 8, -20), assemblyId, wide);
+        expect(result.figures.findings).toEqual([]);
+        // ridges of the corner radius between lines apart
+        const inside = (x: number, y: number): number | undefined =>
+          Math.max(Math.abs(x), Math.abs(y)) < half - 7 ? -8 + 0.3 : undefined;
+        expect(highestOver(result, inside)).toBeLessThan(1.6);
+      }
+    },
+  );
+
   it('a ramp is never steeper than its angle, and a cutter that does not cut over its centre is not driven straight down', async () => {
     const { path } = await roughed(soup, 't4', { ...values, entry: 'ramp', rampAngleDeg: 3 });
     let steepest = 0;

@@ -183,7 +183,7 @@ class LoopMaker {
       if (ring > 0) simple = simplified(grownRound(before, ae, cornerRadius));
       const blocked = ring === 0 ? wall : simple;
       const regions = this.regionsOutside(blocked);
-      if (ring > 0) regions.push(...this.missedByRounding(before, regions));
+      if (ring > 0) regions.push(...this.missedByRounding(before, regions), ...this.missedBetween(before, regions));
       const nests: Nest[] = [];
       for (const region of regions) {
         const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
@@ -245,6 +245,19 @@ class LoopMaker {
     ).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
   }
 
+  /** What lies beyond the cutter's reach from a line where no further one follows, for lines more than a radius apart. */
+  private missedBetween(before: readonly Polygon[], regions: readonly Region[]): Region[] {
+    const { ae, radius } = this.input;
+    const reach = radius - INNER_SIMPLIFY_MM;
+    if (ae <= reach) return [];
+    const beyond = this.regionsOutside(offsetPolygons(before, reach, INNER_SIMPLIFY_MM));
+    const next = regions.flatMap((r) => [r.outer, ...r.holes]);
+    return subtract(
+      beyond.flatMap((r) => [r.outer, ...r.holes]),
+      offsetPolygons(next, reach),
+    ).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
+  }
+
   /** Lines inside each area up to a little before its border, whose loop then cleans up. */
   private fillWithLines(outer: readonly Nest[], wall: readonly Polygon[], wanted: Wanted): void {
     const { ae, within, angle, direction } = this.input;
@@ -299,8 +312,14 @@ function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
   if (input.pattern === 'lines')
     return linesIn({ outer: input.within, holes: [] }, input.angle, input.ae, input.direction, wanted);
   let inner: Nest[] = [];
+  let middle = false;
   for (let ring = 0; ; ring++) {
-    const borders = offsetPolygons([input.within], -input.outside - (ring + 1) * input.ae);
+    let borders = offsetPolygons([input.within], -input.outside - (ring + 1) * input.ae);
+    if (borders.length === 0 && !middle) {
+      // lines may be so far apart that the last one does not reach the middle
+      middle = true;
+      borders = offsetPolygons([input.within], -input.outside - ring * input.ae - input.radius + INNER_SIMPLIFY_MM);
+    }
     if (borders.length === 0) return inner;
     const nests = borders.map((outer): Nest => {
       const loop: Loop = { points: input.direction === 'conventional' ? outer : reversed(outer), closed: true };
