@@ -1,13 +1,10 @@
 import {
-  areaOf,
   contains,
   covered,
-  nearestOn,
   offsetPolygons,
   type Polygon,
   type Region,
   reversed,
-  simplifyRing,
   subtract,
   united,
 } from '../../geometry/polygon';
@@ -17,20 +14,17 @@ import type { Below, LevelTracer } from '../../region/levelTracer';
 import { type Matters, NEAR_STEPS } from '../../region/matters';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
+import { FreeArea, INNER_SIMPLIFY_MM, isArea, touchesBorder } from './freeArea';
 import type { Level } from './heights';
 import { linesIn } from './lines';
 import { alongOf, closedUp, LOOK_MM, type Loop, type Nest, partsOf, type PartsOptions } from './loop';
-import { holds, linesOf, ON_BORDER_MM } from './regions';
+import { holds, linesOf } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
 import { SteelAtLevel } from './steelAtLevel';
 
-/** Borders are simplified by this before they are offset into inner loops, mm; small against any side step. */
-const INNER_SIMPLIFY_MM = 0.05;
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
-/** Loops smaller than this are noise of the polygon library, mm². */
-const SPECK_MM2 = 1e-4;
 /** Lines end this share of a side step before the wall, where the clean-up loop takes over. */
 const CLEAN_UP = 0.25;
 const MOST_RINGS = 2000;
@@ -174,18 +168,16 @@ class LoopMaker {
 
   private nests(wall: readonly Polygon[], wanted: Wanted): Nest[] {
     const { ae, within, pattern, cornerRadius } = this.input;
-    let simple = simplified(wall);
     const roots: Nest[] = [];
     let outerRing: Nest[] = [];
+    let free = FreeArea.outside(wall, within);
     for (let ring = 0; ring < MOST_RINGS; ring++) {
       // each ring from the one before it: its corners are round and its notches closed already
-      const before = simple;
-      if (ring > 0) simple = simplified(grownRound(before, ae, cornerRadius));
-      const blocked = ring === 0 ? wall : simple;
-      const regions = this.regionsOutside(blocked);
-      if (ring > 0) regions.push(...this.missedByRounding(before, regions), ...this.missedBetween(before, regions));
+      const before = free;
+      if (ring > 0) free = before.smaller(ae, cornerRadius);
+      const missed = ring > 0 ? [...this.missedByRounding(before, free), ...this.missedBetween(before, free)] : [];
       const nests: Nest[] = [];
-      for (const region of regions) {
+      for (const region of [...free.regions, ...missed]) {
         const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
         const nest: Nest = { region, loops, inner: [], borderFirst: this.isBorderFirst(region) };
         if (wanted.ease !== undefined && loops.length > 0) nest.relief = this.relief(region, wanted.ease, wanted, ring);
@@ -197,8 +189,9 @@ class LoopMaker {
       }
       outerRing = nests.filter((n) => wanted.meets(n.region));
       if (outerRing.length === 0) break;
+      free = free.only(outerRing.map((n) => n.region));
       if (pattern === 'lines') {
-        this.fillWithLines(outerRing, simple, wanted);
+        this.fillWithLines(outerRing, free, wanted);
         break;
       }
     }
@@ -228,41 +221,25 @@ class LoopMaker {
     );
   }
 
-  private regionsOutside(blocked: readonly Polygon[]): Region[] {
-    return subtract([this.input.within], blocked).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
-  }
-
   /** What rounded corners leave beyond the cutter's reach from both neighbouring loops: it gets loops of its own. */
-  private missedByRounding(before: readonly Polygon[], regions: readonly Region[]): Region[] {
+  private missedByRounding(before: FreeArea, rounded: FreeArea): Region[] {
     const { ae, cornerRadius, radius } = this.input;
     const reach = Math.max(0, radius - ae);
     if (cornerRadius <= reach + INNER_SIMPLIFY_MM) return [];
-    const sharp = this.regionsOutside(offsetPolygons(before, ae, INNER_SIMPLIFY_MM));
-    const rounded = regions.flatMap((r) => [r.outer, ...r.holes]);
-    return subtract(
-      sharp.flatMap((r) => [r.outer, ...r.holes]),
-      offsetPolygons(rounded, reach + INNER_SIMPLIFY_MM),
-    ).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
+    return beyond(before.smaller(ae), rounded, reach + INNER_SIMPLIFY_MM);
   }
 
   /** What lies beyond the cutter's reach from a line where no further one follows, for lines more than a radius apart. */
-  private missedBetween(before: readonly Polygon[], regions: readonly Region[]): Region[] {
+  private missedBetween(before: FreeArea, next: FreeArea): Region[] {
     const { ae, radius } = this.input;
     const reach = radius - INNER_SIMPLIFY_MM;
-    if (ae <= reach) return [];
-    const beyond = this.regionsOutside(offsetPolygons(before, reach, INNER_SIMPLIFY_MM));
-    const next = regions.flatMap((r) => [r.outer, ...r.holes]);
-    return subtract(
-      beyond.flatMap((r) => [r.outer, ...r.holes]),
-      offsetPolygons(next, reach),
-    ).filter((r) => Math.abs(areaOf(r.outer)) > SPECK_MM2);
+    return ae <= reach ? [] : beyond(before.smaller(reach), next, reach);
   }
 
   /** Lines inside each area up to a little before its border, whose loop then cleans up. */
-  private fillWithLines(outer: readonly Nest[], wall: readonly Polygon[], wanted: Wanted): void {
-    const { ae, within, angle, direction } = this.input;
-    const inside = subtract([within], offsetPolygons(wall, CLEAN_UP * ae, INNER_SIMPLIFY_MM));
-    for (const region of inside) {
+  private fillWithLines(outer: readonly Nest[], free: FreeArea, wanted: Wanted): void {
+    const { ae, angle, direction } = this.input;
+    for (const region of free.smaller(CLEAN_UP * ae).regions) {
       const parent = outer.find((n) => holds(n.region, region));
       parent?.inner.push(...linesIn(region, angle, ae, direction, (loop) => wanted.parts(loop, 1)));
     }
@@ -272,8 +249,7 @@ class LoopMaker {
   private isBorderFirst(region: Region): boolean {
     const { pattern, within } = this.input;
     if (pattern === 'auto' || pattern === 'lines') return false;
-    const isOpen = some(region.outer, (x, y) => nearestOn(within, x, y, true).distance < ON_BORDER_MM);
-    return (pattern === 'inside-out') === isOpen;
+    return (pattern === 'inside-out') === touchesBorder(region.outer, within);
   }
 }
 
@@ -291,14 +267,10 @@ function someAlong(line: Polygon, is: (x: number, y: number) => boolean): boolea
   return alongOf(closedUp(line), LOOK_MM).some(([x, y]) => is(x, y));
 }
 
-function simplified(rings: readonly Polygon[]): Polygon[] {
-  return rings.map((ring) => simplifyRing(ring, INNER_SIMPLIFY_MM)).filter((ring) => ring.length >= 6);
-}
-
-/** Closed areas grown by `by` mm, their inward corners, where a line would turn sharply, filled to a radius. */
-function grownRound(rings: readonly Polygon[], by: number, radius: number): Polygon[] {
-  const grown = offsetPolygons(rings, by + radius, INNER_SIMPLIFY_MM);
-  return radius > 0 ? offsetPolygons(grown, -radius, INNER_SIMPLIFY_MM) : grown;
+/** What of an area lies farther than `reach` mm from the regions of another. */
+function beyond(area: FreeArea, other: FreeArea, reach: number): Region[] {
+  const rings = (regions: readonly Region[]): Polygon[] => regions.flatMap((r) => [r.outer, ...r.holes]);
+  return subtract(rings(area.regions), offsetPolygons(rings(other.regions), reach)).filter(isArea);
 }
 
 /** Whether any point of a curve lies in the plan. */
