@@ -68,6 +68,25 @@ const MADE_UP: readonly [string, (x: number, y: number) => number][] = [
     },
   ],
   [
+    'dunes as far as the corners of the block',
+    (x, y) => -12 + 9 * Math.sin(x / 8 + Math.sin(y / 11)) * Math.cos(y / 9 - 0.3),
+  ],
+  [
+    'deep holes and open slots',
+    (x, y) => {
+      const holes = [
+        [-20, -12, 5.2, -34],
+        [18, 10, 4.6, -30],
+        [0, 0, 8, -20],
+        [-22, 14, 3.6, -12],
+      ] as const;
+      const hole = holes.find(([hx, hy, r]) => Math.hypot(x - hx, y - hy) < r);
+      if (hole) return hole[3];
+      if (Math.abs(y - 22) < 4.5) return -9;
+      return Math.abs(x - 32) < 4.2 ? -14 + 0.1 * y : 0;
+    },
+  ],
+  [
     'pegs in a box',
     (x, y) => {
       const pegs = [

@@ -1,11 +1,11 @@
-import { boundsOf, nearestOn, type Polyline, reversed } from '../../geometry/polygon';
+import { boundsOf, nearestOn, type Polyline } from '../../geometry/polygon';
 import { SegmentIndex } from '../../geometry/segmentIndex';
 import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Travel } from '../../path/travel';
 import type { LeftOut, StepContext } from '../kind';
 import { Entries, type EntryValues } from './entries';
 import type { Level } from './heights';
-import { alongOf, closedUp, type Loop, type Nest } from './loop';
+import { alongOf, closedUp, type Loop, type Nest, startingAt, startingNear } from './loop';
 
 /**
  * Steel higher than the level above by more than this and the corner radius (ridges between lines may be that high), as
@@ -346,35 +346,4 @@ function takeNearest<T>(from: T[], distance: (item: T) => number): T {
     }
   });
   return from.splice(best, 1)[0]!;
-}
-
-/** A line from its point k on: all round a closed one, an open one from the end that k is. */
-function startingAt(loop: Loop, k: number): Polyline {
-  if (!loop.closed) return k === 0 ? loop.points : reversed(loop.points);
-  const p = loop.points;
-  const out = new Float64Array(p.length + 2);
-  out.set(p.subarray(2 * k));
-  out.set(p.subarray(0, 2 * k), p.length - 2 * k);
-  out[p.length] = p[2 * k]!;
-  out[p.length + 1] = p[2 * k + 1]!;
-  return out;
-}
-
-/** A closed line beginning at its place nearest to (x, y); an open one from its start, or its nearer end when it may be. */
-function startingNear(loop: Loop, x: number, y: number): Polyline {
-  if (!loop.closed) {
-    const p = loop.points;
-    const n = p.length;
-    const isEndNearer = Math.hypot(p[n - 2]! - x, p[n - 1]! - y) < Math.hypot(p[0]! - x, p[1]! - y);
-    return loop.either && isEndNearer ? reversed(p) : p;
-  }
-  const near = nearestOn(loop.points, x, y, true);
-  const from = startingAt(loop, (near.piece + 1) % (loop.points.length / 2));
-  const out = new Float64Array(from.length + 2);
-  out[0] = near.x;
-  out[1] = near.y;
-  out.set(from.subarray(0, from.length - 2), 2);
-  out[from.length] = near.x;
-  out[from.length + 1] = near.y;
-  return out;
 }

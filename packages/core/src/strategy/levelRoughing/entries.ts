@@ -162,43 +162,53 @@ export class Entries {
 
   /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
   private helix(x: number, y: number, z: number, r: number): void {
-    let top = this.travel.startHeight(x, y, r + this.diameter / 2);
-    const floor = this.floorAbove(x, y, z, r);
-    if (floor !== undefined && floor < top) {
-      top = floor;
-      this.linkOn(x + r, y);
-    } else this.travel.crossTo(x + r, y, top);
-    const fall = r * HELIX_STEP * this.slope;
-    const turns = Math.ceil(Math.max(0, top - z) / fall);
-    const lastRound = Math.round((2 * Math.PI) / HELIX_STEP);
-    for (let k = 1; k <= turns + lastRound; k++) {
-      const a = k * HELIX_STEP;
-      const height = k <= turns ? top - ((top - z) * k) / turns : z;
-      this.travel.feed(x + r * Math.cos(a), y + r * Math.sin(a), height, Motion.entry);
+    const round = Math.round((2 * Math.PI) / HELIX_STEP);
+    const circle = new Float64Array(2 * round + 2);
+    for (let k = 0; k <= round; k++) {
+      circle[2 * k] = x + r * Math.cos(k * HELIX_STEP);
+      circle[2 * k + 1] = y + r * Math.sin(k * HELIX_STEP);
+    }
+    const top = this.standOver(circle, z, this.travel.startHeight(x, y, r + this.diameter / 2));
+    const steps = Math.ceil(Math.max(0, top - z) / (r * HELIX_STEP * this.slope));
+    for (let k = 1; k <= steps + round; k++) {
+      const at = 2 * (k % round);
+      this.travel.feed(circle[at]!, circle[at + 1]!, k <= steps ? top - ((top - z) * k) / steps : z, Motion.entry);
     }
   }
 
   /**
-   * Height of the cleared floor on which the cutter stands, when it may go on from there to a helix and down without being
-   * lifted: no steel stands on the way, nor over the helix, higher than the ridges between lines.
+   * Brings the cutter to where a line down begins, and gives the height from which it goes down: the cleared floor on which
+   * it stands, when it may go on from there without being lifted, or a little above the steel.
+   *
+   * @param line on which it will go down
+   * @param top a little above the steel all along it, mm
    */
-  private floorAbove(x: number, y: number, z: number, r: number): number | undefined {
+  private standOver(line: Polyline, z: number, top: number): number {
+    const [x, y] = [line[0]!, line[1]!];
+    const floor = this.floorAbove(line, z);
+    if (floor === undefined || floor >= top) {
+      this.travel.crossTo(x, y, top);
+      return top;
+    }
+    this.linkOn(x, y);
+    return floor;
+  }
+
+  /**
+   * Height of the cleared floor on which the cutter stands, when no steel stands on the way to a line, nor over the line,
+   * higher than the ridges that are left between lines.
+   */
+  private floorAbove(line: Polyline, z: number): number | undefined {
     const at = this.travel.at;
     if (!at || at[2] < z) return undefined;
     const [ax, ay, floor] = at;
-    const length = Math.hypot(x + r - ax, y - ay);
-    if (length > LONGEST_LINK * this.diameter) return undefined;
+    const [x, y] = [line[0]!, line[1]!];
+    if (Math.hypot(x - ax, y - ay) > LONGEST_LINK * this.diameter) return undefined;
     const { ridge, middle } = this.cutter;
-    const stands = (px: number, py: number): boolean => this.travel.standsAbove(floor + ridge, px, py, middle);
     const step = Math.max(LOOK_MM, middle);
-    const way = Float64Array.of(ax, ay, x + r, y);
-    if (alongOf(way, step).some(([px, py]) => stands(px, py))) return undefined;
-    const n = Math.max(8, Math.ceil((2 * Math.PI * r) / step));
-    for (let k = 0; k < n; k++) {
-      const a = (2 * Math.PI * k) / n;
-      if (stands(x + r * Math.cos(a), y + r * Math.sin(a))) return undefined;
-    }
-    return this.isAllowedAlong(ax, ay, x + r, y, floor) ? floor : undefined;
+    const looks = [...alongOf(Float64Array.of(ax, ay, x, y), step), ...alongOf(line, step)];
+    if (looks.some(([px, py]) => this.travel.standsAbove(floor + ridge, px, py, middle))) return undefined;
+    return this.isAllowedAlong(ax, ay, x, y, floor) ? floor : undefined;
   }
 
   /** On to (x, y) at the height where the cutter is, lifted a little on a long way. */
@@ -224,7 +234,7 @@ export class Entries {
     if (length < SHORTEST_RAMP * this.diameter) return undefined;
     let top = z;
     for (const [x, y] of alongOf(stretch, this.diameter / 4)) top = Math.max(top, this.travel.startHeight(x, y));
-    this.travel.crossTo(stretch[0]!, stretch[1]!, top);
+    top = this.standOver(stretch, z, top);
     const ways = 2 * Math.max(1, Math.ceil(Math.max(0, top - z) / this.slope / length / 2));
     let done = 0;
     for (let way = 0; way < ways; way++) {

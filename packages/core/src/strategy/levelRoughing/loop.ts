@@ -1,4 +1,4 @@
-import type { Polyline, Region } from '../../geometry/polygon';
+import { nearestOn, type Polyline, type Region, reversed } from '../../geometry/polygon';
 
 /** Places along a line at which it is asked whether it is wanted lie so many cutter radii apart, and at most so many mm. */
 const LOOK_SHARE = 0.2;
@@ -146,4 +146,35 @@ export function alongOf(line: Polyline, step: number): [number, number][] {
 /** A closed line as an open one that ends where it begins. */
 export function closedUp(ring: Polyline): Polyline {
   return Float64Array.from([...ring, ring[0]!, ring[1]!]);
+}
+
+/** A line from its point k on: all round a closed one, an open one from the end that k is. */
+export function startingAt(loop: Loop, k: number): Polyline {
+  if (!loop.closed) return k === 0 ? loop.points : reversed(loop.points);
+  const p = loop.points;
+  const out = new Float64Array(p.length + 2);
+  out.set(p.subarray(2 * k));
+  out.set(p.subarray(0, 2 * k), p.length - 2 * k);
+  out[p.length] = p[2 * k]!;
+  out[p.length + 1] = p[2 * k + 1]!;
+  return out;
+}
+
+/** A closed line beginning at its place nearest to (x, y); an open one from its start, or its nearer end when it may be. */
+export function startingNear(loop: Loop, x: number, y: number): Polyline {
+  if (!loop.closed) {
+    const p = loop.points;
+    const n = p.length;
+    const isEndNearer = Math.hypot(p[n - 2]! - x, p[n - 1]! - y) < Math.hypot(p[0]! - x, p[1]! - y);
+    return loop.either && isEndNearer ? reversed(p) : p;
+  }
+  const near = nearestOn(loop.points, x, y, true);
+  const from = startingAt(loop, (near.piece + 1) % (loop.points.length / 2));
+  const out = new Float64Array(from.length + 2);
+  out[0] = near.x;
+  out[1] = near.y;
+  out.set(from.subarray(0, from.length - 2), 2);
+  out[from.length] = near.x;
+  out[from.length + 1] = near.y;
+  return out;
 }
