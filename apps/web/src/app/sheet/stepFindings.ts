@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
+import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
 import { clock, mm } from '../shared/numbers';
 
 /** What a step that was worked out does and leaves, in figures, and what was found wrong in it. */
@@ -30,7 +30,7 @@ import { clock, mm } from '../shared/numbers';
         <path [attr.d]="r.line" />
       </svg>
       <div class="row pencil">
-        <span>Removal rate over its time, mean / most</span>
+        <span>Removal rate, mean / most</span>
         <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
       </div>
     }
@@ -60,15 +60,7 @@ import { clock, mm } from '../shared/numbers';
       <details>
         <summary>{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</summary>
         @for (place of places.slice(0, 20); track $index) {
-          <p class="pencil place">
-            {{ place.why }}: X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
-            @if (place.count > 1) {
-              down to {{ mm(place.lowest, 1) }}
-            }
-            @if (place.volume) {
-              , {{ mm(place.volume / 1000, 2) }} cm³
-            }
-          </p>
+          <p class="pencil place">{{ place.why }}: {{ whereIs(place) }}</p>
         }
       </details>
     }
@@ -96,6 +88,11 @@ export class StepFindings {
     const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
     return { mean, most, words, line: `M 0,20 L ${points.join(' ')} 80,20 Z` };
   });
+
+  protected whereIs({ x, y, z, count, lowest, volume }: LeftOutPlace): string {
+    const down = count > 1 ? ` down to ${mm(lowest, 1)}` : '';
+    return `X ${mm(x, 1)} Y ${mm(y, 1)} Z ${mm(z, 1)}${down}${volume ? `, ${mm(volume / 1000, 2)} cm³` : ''}`;
+  }
 
   protected metres(length: number): string {
     return mm(length / 1000, 1);
