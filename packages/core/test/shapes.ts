@@ -1,4 +1,5 @@
 import { type TriangleMesh, weld } from '../src/geometry/mesh';
+import { Motion, type Toolpath } from '../src/path/toolpath';
 import { crewOf, CancelFlag, callHere, type Crew } from '../src/plan/crew';
 import type { Crib } from '../src/cutter/library';
 import { type Job, parseJob, type Step } from '../src/plan/job';
@@ -68,6 +69,17 @@ export function squarePocket(outer: number, half: number, depth: number, floor: 
 
 export function meshOf(soup: Soup): TriangleMesh {
   return weld(soup).mesh;
+}
+
+/** A path through points, cutting where nothing else is said; all at one feed. */
+export function pathOf(points: readonly (readonly [number, number, number, Motion?])[]): Toolpath {
+  return {
+    x: Float64Array.from(points, (p) => p[0]),
+    y: Float64Array.from(points, (p) => p[1]),
+    z: Float64Array.from(points, (p) => p[2]),
+    kind: Uint8Array.from(points, (p) => p[3] ?? Motion.cut),
+    feed: new Float32Array(points.length).fill(1000),
+  };
 }
 
 export function crewHere(): Crew {

@@ -1,10 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { meshOf, sheet } from '../../test/shapes';
+import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { CutterDrop } from '../cutter/drop';
 import { type ProfilePiece, roundProfile } from '../cutter/profile';
 import { contactMesh } from '../geometry/contactMesh';
-import { Motion, type Toolpath } from '../path/toolpath';
 import { gougesAlong } from './gouge';
 
 type Round = ProfilePiece & { kind: 'round' };
@@ -14,16 +13,6 @@ const CUTTERS: [string, Round][] = [
   ['ball', roundProfile(5, 2.5) as Round],
 ];
 const TOLERANCE = 0.01;
-
-function pathOf(points: readonly (readonly [number, number, number])[]): Toolpath {
-  return {
-    x: Float64Array.from(points, (p) => p[0]),
-    y: Float64Array.from(points, (p) => p[1]),
-    z: Float64Array.from(points, (p) => p[2]),
-    kind: Uint8Array.from(points, () => Motion.cut),
-    feed: new Float32Array(points.length).fill(1000),
-  };
-}
 
 /** A plane that rises along X by `slope`. */
 const inclined = (slope: number) => contactMesh(meshOf(sheet([-30, -20, 30, 20], 2, -60, (x) => slope * x)));

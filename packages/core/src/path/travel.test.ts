@@ -60,7 +60,9 @@ describe('travel between cuts', () => {
           const piece = roundProfile(DC!, RE!) as ProfilePiece & { kind: 'round' };
           const path = new PathBuilder({ cut: 1000, entry: 500, link: 2000 });
           const travel = new Travel(path, copyMap(map), { piece, stickOut, holderRadius: HOLDER }, SAFE);
-          for (const [[x, y], z] of stops) {
+          for (const [[x, y], deep] of stops) {
+            // where the tool can stand at all
+            const z = Math.max(deep, lowestFree(map, piece, stickOut, x, y) + 1e-6);
             travel.crossTo(x, y, z);
             expect(path.last![0]).toBe(x);
             expect(path.last![1]).toBe(y);

@@ -9,6 +9,8 @@ const BESIDE_MM = 0.8;
 const BESIDE_DOWN_MM = 0.2;
 /** How often a crossing is held against what is no steel, mm: less than the room kept from it. */
 const LOOK_MM = 0.5;
+/** The map is lowered and asked by half a diagonal of a cell too little each: together in cells, rounded up. */
+const PASSED_CELLS = 1.5;
 /** Height over the steel at which a rapid ends and the entry feed begins, mm. */
 export const ABOVE_MM = 1;
 
@@ -38,6 +40,11 @@ export class Travel {
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
     this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
+  }
+
+  /** Radius in which the coarse map shows what the cutter passed as gone, mm. */
+  get passed(): number {
+    return Math.max(0, this.tool.piece.radius - PASSED_CELLS * this.steel.cell);
   }
 
   /** Where the tip is, mm; undefined before the first motion. */

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { pathOf } from '../../test/shapes';
 import { type ProfilePiece, roundProfile, stackProfile } from '../cutter/profile';
-import { Motion, type Toolpath } from '../path/toolpath';
+import { Motion } from '../path/toolpath';
 import { blockMap, type HeightMap } from './heightMap';
 import { type Body, machineBand } from './machining';
 import { TILE } from './sweep';
@@ -31,16 +32,6 @@ function body(change: Partial<Body> = {}): Body {
 }
 
 type Point = readonly [number, number, number, Motion?];
-
-function pathOf(points: readonly Point[]): Toolpath {
-  return {
-    x: Float64Array.from(points, (p) => p[0]),
-    y: Float64Array.from(points, (p) => p[1]),
-    z: Float64Array.from(points, (p) => p[2]),
-    kind: Uint8Array.from(points, (p) => p[3] ?? Motion.cut),
-    feed: new Float32Array(points.length).fill(1000),
-  };
-}
 
 function run(map: HeightMap, tool: Body, points: readonly Point[], rows: readonly [number, number] = [0, map.ny]) {
   return machineBand(map, rows, tool, pathOf(points), [0, points.length]);

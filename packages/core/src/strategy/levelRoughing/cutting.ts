@@ -73,7 +73,7 @@ export class LevelCutter {
     this.entries = new Entries(
       travel,
       forbids,
-      { diameter: this.diameter, middle: this.middle, ridge },
+      { diameter: this.diameter, middle: this.middle, ridge, rim: TALLER_MM + corner },
       values,
       drilled,
     );

@@ -30,7 +30,13 @@ function entries(islands: readonly { x: number; y: number; r: number }[], change
     lift: 0.3,
     ...change,
   };
-  const ways = new Entries(travel, (x, y) => depthIn(x, y) > 0, { diameter: 6, middle: 1.5, ridge: 0.5 }, values, []);
+  const ways = new Entries(
+    travel,
+    (x, y) => depthIn(x, y) > 0,
+    { diameter: 6, middle: 1.5, ridge: 0.5, rim: 1.5 },
+    values,
+    [],
+  );
   return { path, ways, depthIn };
 }
 

@@ -50,9 +50,11 @@ export interface EntryValues {
 /** What of a cutter its ways in depend on, mm. */
 export interface EntryCutter {
   diameter: number;
-  /** Radius inside which steel above a cleared floor has been left out there, and how high ridges between lines may be. */
+  /** Radius inside which nothing stands above a cleared floor but ridges between lines, and how high those may be. */
   middle: number;
   ridge: number;
+  /** Nothing that the cutter has passed stands higher above the floor than this, out to its rim. */
+  rim: number;
 }
 
 /** Ways from above into steel that is closed all round. */
@@ -204,10 +206,13 @@ export class Entries {
     const [ax, ay, floor] = at;
     const [x, y] = [line[0]!, line[1]!];
     if (Math.hypot(x - ax, y - ay) > LONGEST_LINK * this.diameter) return undefined;
-    const { ridge, middle } = this.cutter;
+    const { ridge, middle, rim } = this.cutter;
     const step = Math.max(LOOK_MM, middle);
     const looks = [...alongOf(Float64Array.of(ax, ay, x, y), step), ...alongOf(line, step)];
-    if (looks.some(([px, py]) => this.travel.standsAbove(floor + ridge, px, py, middle))) return undefined;
+    const { travel } = this;
+    for (const [px, py] of looks)
+      if (travel.standsAbove(floor + ridge, px, py, middle) || travel.standsAbove(floor + rim, px, py, travel.passed))
+        return undefined;
     return this.isAllowedAlong(ax, ay, x, y, floor) ? floor : undefined;
   }
 
