@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, type ElementRef, input, output, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  type ElementRef,
+  input,
+  linkedSignal,
+  output,
+  viewChild,
+} from '@angular/core';
 
 /** One bin of a histogram. */
 export interface Bar {
@@ -103,6 +112,8 @@ export class Histogram {
   protected readonly room = computed(() => this.width() - BARS_AT - 2);
   protected readonly height = computed(() => this.bars().length * this.row() + 6);
   private readonly svg = viewChild.required<ElementRef<SVGSVGElement>>('svg');
+  /** The brush as it was wished last: the next key may come before it has come round as an input. */
+  private readonly wished = linkedSignal(() => this.brush());
   private from = -1;
   private moved = false;
 
@@ -122,32 +133,37 @@ export class Histogram {
     const to = this.binAt(event);
     if (to === this.from && !this.moved) return;
     this.moved = true;
-    this.brushed.emit([Math.min(this.from, to), Math.max(this.from, to)]);
+    this.wish([Math.min(this.from, to), Math.max(this.from, to)]);
   }
 
   /** A press without a drag brushes one bin; on the only brushed bin it takes the brush off. */
   protected up(event: PointerEvent): void {
     const bin = this.binAt(event);
-    const brush = this.brush();
+    const brush = this.wished();
     if (this.from >= 0 && !this.moved)
-      this.brushed.emit(brush && brush[0] === bin && brush[1] === bin ? undefined : [bin, bin]);
+      this.wish(brush && brush[0] === bin && brush[1] === bin ? undefined : [bin, bin]);
     this.from = -1;
   }
 
   /** Arrows move the brush, with shift its lower end; Esc takes it off. */
   protected key(event: KeyboardEvent): void {
     const last = this.bars().length - 1;
-    const brush = this.brush();
+    const brush = this.wished();
     if (event.key === 'Escape' && brush) {
       event.stopPropagation();
-      this.brushed.emit(undefined);
+      this.wish(undefined);
     }
     const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
     if (by === 0) return;
     event.preventDefault();
-    if (!brush) this.brushed.emit(by > 0 ? [0, 0] : [last, last]);
-    else if (event.shiftKey) this.brushed.emit([brush[0], Math.min(last, Math.max(brush[0], brush[1] + by))]);
-    else if (brush[0] + by >= 0 && brush[1] + by <= last) this.brushed.emit([brush[0] + by, brush[1] + by]);
+    if (!brush) this.wish(by > 0 ? [0, 0] : [last, last]);
+    else if (event.shiftKey) this.wish([brush[0], Math.min(last, Math.max(brush[0], brush[1] + by))]);
+    else if (brush[0] + by >= 0 && brush[1] + by <= last) this.wish([brush[0] + by, brush[1] + by]);
+  }
+
+  private wish(brush: Brush | undefined): void {
+    this.wished.set(brush);
+    this.brushed.emit(brush);
   }
 
   private binAt(event: PointerEvent): number {
