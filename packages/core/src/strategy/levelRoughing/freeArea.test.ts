@@ -44,7 +44,7 @@ describe('where the axis may be', () => {
           const closed = all.regions.filter((r) => !touchesBorder(r.outer, within));
           expect(closed.length).toBe(1);
           expect(all.regions.length).toBe(2);
-          const alone = all.only(closed).smaller(by, radius);
+          const alone = all.limitedTo(closed).smaller(by, radius);
           const among = all.smaller(by, radius).regions.filter((r) => !touchesBorder(r.outer, within));
           // 0.05 mm along a border of 250 mm at most, each way
           expect(Math.abs(sum(alone.regions) - sum(among))).toBeLessThan(15);
@@ -59,7 +59,7 @@ describe('where the axis may be', () => {
     fc.assert(
       fc.property(walls, fc.double({ min: 0.5, max: 5, noNaN: true }), (rings, by) => {
         const all = FreeArea.outside(rings, within);
-        for (const area of [all, all.only(all.regions), all.only(all.regions.slice(0, 1))])
+        for (const area of [all, all.limitedTo(all.regions), all.limitedTo(all.regions.slice(0, 1))])
           for (const region of area.smaller(by).regions)
             for (const ring of [region.outer, ...region.holes])
               for (let k = 0; k < ring.length; k += 2) {

@@ -31,7 +31,7 @@ export class FreeArea {
   }
 
   /** Some of the regions alone. */
-  only(regions: readonly Region[]): FreeArea {
+  limitedTo(regions: readonly Region[]): FreeArea {
     const isOpen = regions.some((region) => touchesBorder(region.outer, this.within));
     return new FreeArea(this.within, regions, isOpen ? this.walls : undefined);
   }

@@ -189,7 +189,7 @@ class LoopMaker {
       }
       outerRing = nests.filter((n) => wanted.meets(n.region));
       if (outerRing.length === 0) break;
-      free = free.only(outerRing.map((n) => n.region));
+      free = free.limitedTo(outerRing.map((n) => n.region));
       if (pattern === 'lines') {
         this.fillWithLines(outerRing, free, wanted);
         break;
