@@ -4,6 +4,7 @@
  */
 import {
   BLOCK,
+  BOUND,
   blocks,
   BOTTOM,
   BOX_SLACK,
@@ -25,6 +26,9 @@ import {
   TRIANGLE,
   triangles,
 } from './mesh';
+
+/** A square is no smaller than this share of its rounded number in single precision. */
+const ROUNDED: f32 = 1 - 1e-6;
 
 let px: f64 = 0;
 let py: f64 = 0;
@@ -64,7 +68,6 @@ function descend(): void {
   const x4 = f32x4.splat(<f32>x);
   const y4 = f32x4.splat(<f32>y);
   const z4 = f32x4.splat(<f32>z);
-  const zero4 = f32x4.splat(0);
   const firstOfLevel1: i32 = levelCount > 2 ? load<i32>(levels + 4) : 0;
   store<i32>(STACK, load<i32>(levels + ((<usize>(levelCount - 2)) << 2)));
   store<i32>(STACK + 4, levelCount - 2);
@@ -88,16 +91,12 @@ function descend(): void {
     // all eight at once in single precision, with room for its rounding
     const best4 = f32x4.splat(<f32>(best2 * 1.000001));
     let near =
-      nearOf(block, x4, y4, z4, zero4, slack4, best4) | (nearOf(block + 16, x4, y4, z4, zero4, slack4, best4) << 4);
+      nearOf(block, BOUND, x4, y4, z4, slack4, best4) |
+      (nearOf(block + 16, BOUND + 16, x4, y4, z4, slack4, best4) << 4);
     while (near != 0) {
       const k = ctz(near);
       near &= near - 1;
-      const o = block + ((<usize>k) << 2);
-      const dx = Math.max(Math.max(<f64>load<f32>(o, MIN_X) - x, x - <f64>load<f32>(o, MAX_X)), 0);
-      const dy = Math.max(Math.max(<f64>load<f32>(o, MIN_Y) - y, y - <f64>load<f32>(o, MAX_Y)), 0);
-      const dz = Math.max(Math.max(<f64>load<f32>(o, BOTTOM) - z, z - <f64>load<f32>(o, TOP)), 0);
-      const d2 = dx * dx + dy * dy + dz * dz;
-      if (d2 >= best2) continue;
+      const d2 = <f64>load<f32>(BOUND + ((<usize>k) << 2));
       // the nearest child lies on top
       let at = size++;
       for (; at > base; at--) {
@@ -115,17 +114,22 @@ function descend(): void {
   }
 }
 
-/** Which of four boxes may be nearer than the nearest place so far: a bit each. */
-function nearOf(o: usize, x4: v128, y4: v128, z4: v128, zero4: v128, slack4: v128, best4: v128): i32 {
+/** Which of four boxes may be nearer than the nearest place so far, a bit each, and the squares of their distances, at `out`. */
+function nearOf(o: usize, out: usize, x4: v128, y4: v128, z4: v128, slack4: v128, best4: v128): i32 {
+  const zero4 = f32x4.splat(0);
   const dx = outside(v128.load(o, MIN_X), v128.load(o, MAX_X), x4, zero4, slack4);
   const dy = outside(v128.load(o, MIN_Y), v128.load(o, MAX_Y), y4, zero4, slack4);
   const dz = outside(v128.load(o, BOTTOM), v128.load(o, TOP), z4, zero4, slack4);
-  const d2 = f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz));
+  const d2 = f32x4.mul(
+    f32x4.add(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)), f32x4.mul(dz, dz)),
+    f32x4.splat(ROUNDED),
+  );
+  v128.store(out, d2);
   return i32x4.bitmask(f32x4.le(d2, best4));
 }
 
 function outside(low: v128, high: v128, at: v128, zero4: v128, slack4: v128): v128 {
-  return f32x4.max(f32x4.sub(f32x4.max(f32x4.sub(low, at), f32x4.sub(at, high)), slack4), zero4);
+  return f32x4.pmax(f32x4.sub(f32x4.pmax(f32x4.sub(low, at), f32x4.sub(at, high)), slack4), zero4);
 }
 
 /** Closest point on a triangle after Ericson, Real-Time Collision Detection, 2004 (from memory). */

@@ -3,6 +3,7 @@
  * `cutter/drop.ts` says what it means.
  */
 import {
+  BOUND,
   FOUND,
   FOUND_TRIANGLE,
   PROMISE,
@@ -39,11 +40,15 @@ const INSIDE: f64 = -1e-11;
 /** Plan length below which an edge counts as upright, mm. */
 const UPRIGHT_EDGE_MM: f64 = 1e-12;
 /** What single precision may take from a roof's height, mm. */
-const ROOF_SLACK: f64 = 5e-5;
+const ROOF_SLACK: f32 = 5e-5;
+/** What a handful of roundings may take from a number in single precision, as a share of it. */
+const ROUNDING: f32 = 1e-6;
+/** A roof that leans less (tangent) is level. */
+const LEVEL: f32 = 1e-20;
 /** The tangent to a bull-nose's tip function is taken no nearer to the rim than this share of the corner. */
 const WELL_UNDER: f64 = 0.98;
-/** The angle on a bull-nose's corner is found to this, rad; what is read at its flat optimum is then right to its square. */
-const ANGLE_STEP: f64 = 1e-8;
+/** The tangent of half the angle on a bull-nose's corner is found to this; what is read at its flat optimum is then right to its square. */
+const HALF_ANGLE_STEP: f64 = 1e-8;
 const MOST_STEPS: i32 = 60;
 
 const BALL: i32 = 1;
@@ -110,14 +115,9 @@ function descend(last: i32, any: bool): void {
     leaf(lastLeaf);
     if (any && triangle >= 0) return;
   }
-  const x = px;
-  const y = py;
-  const room = radius + BOX_SLACK * (Math.abs(x) + Math.abs(y) + radius + extent);
-  const x4 = f32x4.splat(<f32>x);
-  const y4 = f32x4.splat(<f32>y);
-  const room4 = f32x4.splat(<f32>(room * room));
-  const zero4 = f32x4.splat(0);
-  const R2 = radius * radius;
+  const x4 = f32x4.splat(<f32>px);
+  const y4 = f32x4.splat(<f32>py);
+  const slack4 = f32x4.splat(<f32>(BOX_SLACK * (Math.abs(px) + Math.abs(py) + radius + extent)));
   const firstOfLevel1: i32 = levelCount > 2 ? load<i32>(levels + 4) : 0;
   store<i32>(STACK, load<i32>(levels + ((<usize>(levelCount - 2)) << 2)));
   store<i32>(STACK + 4, levelCount - 2);
@@ -134,71 +134,17 @@ function descend(last: i32, any: bool): void {
       if (any && triangle >= 0) break;
       continue;
     }
-    const beat = best;
     const base = size;
     const block = blocks + <usize>(node - firstOfLevel1) * BLOCK;
     const first: i32 =
       load<i32>(levels + ((<usize>(level - 1)) << 2)) + (node - load<i32>(levels + ((<usize>level) << 2))) * FAN;
-    // all eight at once in single precision, with room for its rounding: what is too low or too far away
-    const beat4 = f32x4.splat(<f32>beat);
-    let near = nearOf(block, x4, y4, zero4, room4, beat4) | (nearOf(block + 16, x4, y4, zero4, room4, beat4) << 4);
+    const beat4 = f32x4.splat(<f32>best);
+    let near =
+      promises(block, BOUND, x4, y4, slack4, beat4) | (promises(block + 16, BOUND + 16, x4, y4, slack4, beat4) << 4);
     while (near != 0) {
       const k = ctz(near);
       near &= near - 1;
-      const o = block + ((<usize>k) << 2);
-      const top = <f64>load<f32>(o, TOP);
-      const q = top - beat;
-      if (!(q > 0)) continue;
-      const minX = <f64>load<f32>(o, MIN_X);
-      const minY = <f64>load<f32>(o, MIN_Y);
-      const maxX = <f64>load<f32>(o, MAX_X);
-      const maxY = <f64>load<f32>(o, MAX_Y);
-      const dx = Math.max(Math.max(minX - x, x - maxX), 0);
-      const dy = Math.max(Math.max(minY - y, y - maxY), 0);
-      const d2 = dx * dx + dy * dy;
-      if (d2 > R2) continue;
-      if (kind == BALL) {
-        if (q < corner && d2 > q * (2 * corner - q)) continue;
-      } else if (kind == BULL) {
-        if (q < corner) {
-          const reach = flat + Math.sqrt(q * (2 * corner - q));
-          if (d2 > reach * reach) continue;
-        }
-      } else if (kind == CONE) {
-        const reach = flat + q / slope;
-        if (reach < radius && d2 > reach * reach) continue;
-      }
-      const a = <f64>load<f32>(o, A);
-      const b = <f64>load<f32>(o, B);
-      const lean = <f64>load<f32>(o, LEAN);
-      const below = a * x + b * y + <f64>load<f32>(o, C) + ROOF_SLACK;
-      // tip over the whole roof, how far from the axis it is touched over the lean, and how fast the tip falls from there
-      let bound: f64;
-      let out: f64;
-      let bend: f64;
-      if (kind == CONE) {
-        const rim = lean > slope;
-        bound = below + (rim ? radius * lean - slope * (radius - flat) : flat * lean);
-        out = rim ? radius / lean : 0;
-        bend = rim ? radius / (lean - slope) : Infinity;
-      } else {
-        bound = below + corner * <f64>load<f32>(o, SECANT) + flat * lean;
-        out = corner * <f64>load<f32>(o, NZ);
-        bend = corner;
-        if (flat > 0) {
-          const rim = flat / lean;
-          if (lean > 0) out += rim;
-          bend += rim;
-        }
-      }
-      if (bound <= beat) continue;
-      const tx = x + out * a;
-      const ty = y + out * b;
-      const ex = Math.max(Math.max(minX - tx, tx - maxX), 0);
-      const ey = Math.max(Math.max(minY - ty, ty - maxY), 0);
-      bound -= (ex * ex + ey * ey) / (2 * bend);
-      if (bound <= beat) continue;
-      if (top < bound) bound = top;
+      const bound = <f64>load<f32>(BOUND + ((<usize>k) << 2));
       // the most promising child of the node lies on top
       let at = size++;
       for (; at > base; at--) {
@@ -216,12 +162,77 @@ function descend(last: i32, any: bool): void {
   }
 }
 
-/** Which of four children may be higher than the best contact so far and within reach of the cutter: a bit each. */
-function nearOf(o: usize, x4: v128, y4: v128, zero4: v128, room4: v128, beat4: v128): i32 {
-  const dx = f32x4.max(f32x4.max(f32x4.sub(v128.load(o, MIN_X), x4), f32x4.sub(x4, v128.load(o, MAX_X))), zero4);
-  const dy = f32x4.max(f32x4.max(f32x4.sub(v128.load(o, MIN_Y), y4), f32x4.sub(y4, v128.load(o, MAX_Y))), zero4);
+/**
+ * Which of four children may be higher than the best contact so far and within reach of the cutter, a bit each, and how high
+ * the tip may get on each of them, at `out`. In single precision, with room for its rounding.
+ */
+function promises(o: usize, out: usize, x4: v128, y4: v128, slack4: v128, beat4: v128): i32 {
+  const zero4 = f32x4.splat(0);
+  const corner4 = f32x4.splat(<f32>corner);
+  const flat4 = f32x4.splat(<f32>flat);
+  const top = v128.load(o, TOP);
+  const minX = v128.load(o, MIN_X);
+  const minY = v128.load(o, MIN_Y);
+  const maxX = v128.load(o, MAX_X);
+  const maxY = v128.load(o, MAX_Y);
+  const dx = outside4(minX, maxX, x4, slack4, zero4);
+  const dy = outside4(minY, maxY, y4, slack4, zero4);
+  const q = f32x4.add(f32x4.sub(top, beat4), slack4);
+  // how far from the axis the cutter's underside is no higher than the top of the box
+  let reach: v128;
+  if (kind == CONE)
+    reach = f32x4.pmin(f32x4.splat(<f32>radius), f32x4.add(flat4, f32x4.div(q, f32x4.splat(<f32>slope))));
+  else {
+    const e = f32x4.pmin(q, corner4);
+    reach = f32x4.add(flat4, f32x4.sqrt(f32x4.pmax(zero4, f32x4.mul(e, f32x4.sub(f32x4.add(corner4, corner4), e)))));
+  }
+  reach = f32x4.add(reach, slack4);
   const d2 = f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy));
-  return i32x4.bitmask(v128.and(f32x4.le(d2, room4), f32x4.ge(v128.load(o, TOP), beat4)));
+  const isNear = v128.and(f32x4.gt(q, zero4), f32x4.le(d2, f32x4.mul(reach, reach)));
+  if (!v128.any_true(isNear)) return 0;
+  const a = v128.load(o, A);
+  const b = v128.load(o, B);
+  const lean = v128.load(o, LEAN);
+  const ax = f32x4.mul(a, x4);
+  const by = f32x4.mul(b, y4);
+  const c = v128.load(o, C);
+  // tip over the whole roof, how far from the axis it is touched over the lean, and how fast the tip falls from there
+  let over: v128;
+  let off: v128;
+  let bend: v128;
+  if (kind == CONE) {
+    const slope4 = f32x4.splat(<f32>slope);
+    const radius4 = f32x4.splat(<f32>radius);
+    const isRim = f32x4.gt(lean, slope4);
+    over = v128.bitselect(
+      f32x4.sub(f32x4.mul(radius4, lean), f32x4.splat(<f32>(slope * (radius - flat)))),
+      f32x4.mul(flat4, lean),
+      isRim,
+    );
+    off = v128.and(isRim, f32x4.div(radius4, lean));
+    bend = v128.bitselect(f32x4.div(radius4, f32x4.sub(lean, slope4)), f32x4.splat(Infinity), isRim);
+  } else {
+    over = f32x4.add(f32x4.mul(corner4, v128.load(o, SECANT)), f32x4.mul(flat4, lean));
+    const rim = f32x4.div(flat4, f32x4.pmax(lean, f32x4.splat(LEVEL)));
+    off = f32x4.add(f32x4.mul(corner4, v128.load(o, NZ)), v128.and(f32x4.gt(lean, zero4), rim));
+    bend = f32x4.add(corner4, rim);
+  }
+  const size = f32x4.add(f32x4.add(f32x4.abs(ax), f32x4.abs(by)), f32x4.add(f32x4.abs(c), f32x4.abs(over)));
+  const ex = outside4(minX, maxX, f32x4.add(x4, f32x4.mul(off, a)), slack4, zero4);
+  const ey = outside4(minY, maxY, f32x4.add(y4, f32x4.mul(off, b)), slack4, zero4);
+  const fall = f32x4.div(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.add(bend, bend));
+  const roof = f32x4.add(
+    f32x4.add(f32x4.add(ax, by), f32x4.add(c, over)),
+    f32x4.add(f32x4.splat(ROOF_SLACK), f32x4.mul(size, f32x4.splat(ROUNDING))),
+  );
+  const bound = f32x4.pmin(f32x4.add(top, slack4), f32x4.sub(roof, f32x4.mul(fall, f32x4.splat(1 - ROUNDING))));
+  v128.store(out, bound);
+  return i32x4.bitmask(v128.and(isNear, f32x4.gt(bound, f32x4.sub(beat4, slack4))));
+}
+
+/** How far places lie outside four intervals, at least. */
+function outside4(low: v128, high: v128, at: v128, slack4: v128, zero4: v128): v128 {
+  return f32x4.pmax(f32x4.sub(f32x4.pmax(f32x4.sub(low, at), f32x4.sub(at, high)), slack4), zero4);
 }
 
 function leaf(node: i32): void {
@@ -384,29 +395,33 @@ function exactBullSummit(m: f64, up: f64, v2: f64, lo: f64, hi: f64): f64 {
 /**
  * Where a bull-nose touches a straight line of slope m > 0 that passes its axis at distance v: how far along the line from
  * the foot of the axis, mm. There the corner's slope along the line equals the line's: tan φ · q / d = m with
- * d = flat + corner sin φ and q = sqrt(d² - v²); φ by Newton, guarded by bisection.
+ * d = flat + corner sin φ and q = sqrt(d² - v²). In t = tan(φ / 2), where sine and cosine are ratios, by Newton, guarded by
+ * bisection.
  */
 export function bullTouch(flat: f64, corner: f64, m: f64, v: f64): f64 {
-  let low: f64 = v > flat ? Math.asin(Math.min(1, (v - flat) / corner)) : 0;
-  let high: f64 = Math.PI / 2;
-  let phi = Math.max(low, Math.atan(m));
+  const v2 = v * v;
+  const least: f64 = v > flat ? Math.min(1, (v - flat) / corner) : 0;
+  let low = least / (1 + Math.sqrt(1 - least * least));
+  let high: f64 = 1;
+  let t = Math.max(low, m / (1 + Math.sqrt(1 + m * m)));
   for (let k = 0; k < MOST_STEPS; k++) {
-    const sin = Math.sin(phi);
-    const cos = Math.cos(phi);
+    const share = 1 / (1 + t * t);
+    const sin = 2 * t * share;
+    const cos = (1 - t * t) * share;
     const d = flat + corner * sin;
-    const q = Math.sqrt(Math.max(0, d * d - v * v));
+    const q = Math.sqrt(Math.max(0, d * d - v2));
     const f = sin * q - m * d * cos;
-    if (f > 0) high = phi;
-    else low = phi;
+    if (f > 0) high = t;
+    else low = t;
     const steep = cos * q + (q > 0 ? (sin * d * corner * cos) / q : 0) - m * (corner * cos * cos - d * sin);
-    let next = phi - f / steep;
+    let next = t - f / (2 * share * steep);
     if (!(next > low && next < high)) next = 0.5 * (low + high);
-    const step = Math.abs(next - phi);
-    phi = next;
-    if (step < ANGLE_STEP) break;
+    const step = Math.abs(next - t);
+    t = next;
+    if (step < HALF_ANGLE_STEP) break;
   }
-  const d = flat + corner * Math.sin(phi);
-  return Math.sqrt(Math.max(0, d * d - v * v));
+  const d = flat + (corner * 2 * t) / (1 + t * t);
+  return Math.sqrt(Math.max(0, d * d - v2));
 }
 
 function offerCorners(i: i32): void {

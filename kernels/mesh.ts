@@ -11,6 +11,8 @@ export const FOUND_TRIANGLE: usize = 32;
 /** What nodes that wait promise (f64), then their numbers and levels (i32 each). */
 export const PROMISE: usize = 64;
 export const STACK: usize = PROMISE + 8 * 256;
+/** What each of eight children promises (f32). */
+export const BOUND: usize = STACK + 8 * 256;
 export const FREE: usize = 8192;
 
 export const LEAF: i32 = 2;

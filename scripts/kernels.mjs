@@ -9,7 +9,7 @@ import asc from 'assemblyscript/asc';
 import { root } from './prepare.mjs';
 
 const FLAGS = [
-  '-O3',
+  '-O3', '--debug',
   '--noAssert',
   '--runtime=stub',
   '--enable=simd',
