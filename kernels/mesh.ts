@@ -2,7 +2,7 @@
  * Where a mesh lies in the memory of the kernels (AssemblyScript: every type is a machine type), and what they share.
  * `geometry/kernel.ts` lays it there.
  *
- * Memory: what is found at {@link FOUND}, nodes that wait, constants of the compiler, and behind {@link FREE} the mesh.
+ * Memory: what is found at {@link FOUND}, nodes that wait, constants of the compiler, and behind `FREE` of `geometry/wasm.ts` the mesh.
  */
 
 /** Numbers (f64) and behind them triangle and edge (i32) of the last answer. */
@@ -13,7 +13,6 @@ export const PROMISE: usize = 64;
 export const STACK: usize = PROMISE + 8 * 256;
 /** What each of eight children promises (f32). */
 export const BOUND: usize = STACK + 8 * 256;
-export const FREE: usize = 8192;
 
 export const LEAF: i32 = 2;
 export const FAN: i32 = 8;

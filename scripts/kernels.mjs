@@ -9,7 +9,7 @@ import asc from 'assemblyscript/asc';
 import { root } from './prepare.mjs';
 
 const FLAGS = [
-  '-O3', '--debug',
+  '-O3',
   '--noAssert',
   '--runtime=stub',
   '--enable=simd',
@@ -21,6 +21,7 @@ const FLAGS = [
 ];
 const KERNELS = [
   { source: 'kernels/index.ts', target: 'packages/core/src/geometry/kernelCode.ts', name: 'KERNEL_CODE' },
+  { source: 'kernels/sweep.ts', target: 'packages/core/src/stock/sweepCode.ts', name: 'SWEEP_CODE' },
 ];
 
 for (const { source, target, name } of KERNELS) {

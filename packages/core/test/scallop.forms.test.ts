@@ -20,11 +20,12 @@ function ridge(
 ): number {
   const n = tips.length;
   // the ridges between the middle passes only: the outermost have no neighbour
-  const map = blockMap(
+  const block = blockMap(
     { minX: -0.03, maxX: 0.03, minY: tips[2]![0] + aside, maxY: tips[n - 3]![0] + aside, minZ: -90, maxZ: 90 },
     0.004,
   );
-  const sweep = new Sweep(map, piece);
+  const sweep = new Sweep(block, piece);
+  const { map } = sweep;
   for (const [y, z] of tips) sweep.move(-20, y, z, 20, y, z);
   let highest = 0;
   for (let j = 0; j < map.ny; j++)
@@ -92,11 +93,12 @@ describe('ridges between passes, as the stock shows them', () => {
       expect(along / corner).toBeGreaterThan(0.95);
       expect(along / corner).toBeLessThan(1.01);
 
-      const row = blockMap(
+      const block = blockMap(
         { minX: -1.5 * step, maxX: 1.5 * step, minY: -0.02, maxY: 0.02, minZ: -90, maxZ: 90 },
         0.005,
       );
-      const sweep = new Sweep(row, bull);
+      const sweep = new Sweep(block, bull);
+      const row = sweep.map;
       for (let k = -3; k <= 3; k++) sweep.move(k * step, -30, tip(-30), k * step, 30, tip(30));
       let across = 0;
       for (let i = 0; i < row.nx; i++) across = Math.max(across, off(row.y0 + 0.5 * row.cell, row.heights[i]!));

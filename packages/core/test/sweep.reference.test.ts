@@ -62,6 +62,6 @@ describe('material removed against manifold-3d', () => {
         const depth = Math.max(-a[2], -b[2]);
         const room = 3 * CELL * CELL * Math.sqrt(border / CELL) * depth + 3e-4 * wanted;
         expect(Math.abs(sweep.removed - wanted)).toBeLessThan(room);
-        expect(24 * 18 * 12 - volumeOfMap(map)).toBeCloseTo(sweep.removed, 1);
+        expect(24 * 18 * 12 - volumeOfMap(sweep.map)).toBeCloseTo(sweep.removed, 1);
       });
 });

@@ -1,20 +1,8 @@
 import { EsquisseError } from '../errors';
 import { type ContactMesh, FAN, NODE } from './contactMesh';
 import { KERNEL_CODE } from './kernelCode';
+import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from './wasm';
 
-/** The part of WebAssembly's interface that is used; the same in browsers and under Node. */
-interface Memory {
-  readonly buffer: ArrayBuffer;
-  grow(pages: number): number;
-}
-declare const WebAssembly: {
-  Module: new (bytes: Uint8Array) => object;
-  Instance: new (module: object, imports: object) => { exports: unknown };
-  Memory: new (limits: { initial: number; maximum: number }) => Memory;
-};
-
-const PAGE = 65_536;
-const MOST_PAGES = 65_536;
 /** Meshes that stay laid in memory: part, fixtures, blank and what is tried beside them. */
 const RESIDENT = 6;
 /** No more meshes stay beside one another when they fill this, bytes. */
@@ -26,8 +14,6 @@ const BLOCK = FAN * FIELDS;
 const FIELD_OF_NODE = [5, 0, 1, 2, 3, 6, 7, 8, 9, 10, 11, 4];
 
 interface Exports {
-  bullTouch(flat: number, corner: number, m: number, v: number): number;
-  FREE: { value: number };
   place(
     triangles: number,
     facets: number,
@@ -64,30 +50,20 @@ type Placement = Parameters<Exports['place']>;
 class MeshKernel {
   readonly drop: Exports['drop'];
   readonly closest: Exports['closest'];
-  /**
-   * Where a bull-nose (radius of its flat and of its corner, mm) touches a straight line of slope m > 0 that passes its axis
-   * at distance v: how far along the line from the foot of the axis, mm.
-   */
-  readonly bullTouch: Exports['bullTouch'];
   /** What the last call found: along the edge or the nearest place, and triangle and edge. */
   numbers = new Float64Array();
   found = new Int32Array();
   private readonly exports: Exports;
-  private readonly memory: Memory;
+  private readonly memory: WasmMemory;
   private readonly placed = new Map<number, Placement>();
   private current = NaN;
-  private free: number;
+  private free = FREE;
 
   constructor() {
-    const hex = KERNEL_CODE;
-    const bytes = Uint8Array.from({ length: hex.length / 2 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16));
-    this.memory = new WebAssembly.Memory({ initial: 1, maximum: MOST_PAGES });
-    const instance = new WebAssembly.Instance(new WebAssembly.Module(bytes), { env: { memory: this.memory } });
-    this.exports = instance.exports as Exports;
+    this.memory = wasmMemory(FREE);
+    this.exports = instanceOf(compiled(KERNEL_CODE), this.memory);
     this.drop = this.exports.drop;
     this.closest = this.exports.closest;
-    this.bullTouch = this.exports.bullTouch;
-    this.free = this.exports.FREE.value;
     this.look();
   }
 
@@ -106,7 +82,7 @@ class MeshKernel {
   private lay(mesh: ContactMesh): Placement {
     if (this.placed.size >= RESIDENT || this.free > RESIDENT_BYTES) {
       this.placed.clear();
-      this.free = this.exports.FREE.value;
+      this.free = FREE;
     }
     const { triangles, facets, edges, levels, nodes, count } = mesh;
     const parents = levels[levels.length - 1]! - levels[1]!;

@@ -26,20 +26,23 @@ export interface TravelTool {
  * as cutter and holder allow.
  */
 export class Travel {
+  /** The steel as it stands, which is lowered as the path grows. */
+  readonly steel: HeightMap;
   private readonly sweep: Sweep;
 
   /**
-   * @param steel a map of the strategy's own, that is lowered as the path grows
+   * @param steel the steel before the first motion
    * @param lowest height that the tip must not go below at a place, for what is no steel
    */
   constructor(
     private readonly path: PathBuilder,
-    readonly steel: HeightMap,
+    steel: HeightMap,
     private readonly tool: TravelTool,
     private readonly safeZ: number,
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
     this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
+    this.steel = this.sweep.map;
   }
 
   /** Radius in which the coarse map shows what the cutter passed as gone, mm. */

@@ -24,7 +24,6 @@ describe('sweep of an arc or helix', () => {
         share(-5, 5),
         share(0, 6.28),
         (c, radius, turn, fromZ, rise, begin) => {
-          const [whole, chords] = [block(0.7), block(0.7)];
           const [centreX, centreY] = [0.123, -0.456];
           const at = (t: number): [number, number, number] => [
             centreX + radius * Math.cos(begin + t * turn),
@@ -32,7 +31,8 @@ describe('sweep of an arc or helix', () => {
             fromZ + t * rise,
           ];
           const [fromX, fromY] = at(0);
-          sweepArc(new Sweep(whole, cutters[c]!), cutters[c]!, {
+          const arc = new Sweep(block(0.7), cutters[c]!);
+          sweepArc(arc, cutters[c]!, {
             centreX,
             centreY,
             fromX,
@@ -42,8 +42,9 @@ describe('sweep of an arc or helix', () => {
             turn,
           });
           const n = Math.ceil(Math.abs(turn) * 400) + 1;
-          const sweep = new Sweep(chords, cutters[c]!);
+          const sweep = new Sweep(block(0.7), cutters[c]!);
           for (let k = 0; k < n; k++) sweep.move(...at(k / n), ...at((k + 1) / n));
+          const [whole, chords] = [arc.map, sweep.map];
           let off = 0;
           whole.heights.forEach((h, o) => {
             // a cell that the rim just grazes is reached or not by a chord’s sagitta of 7e-6 mm
@@ -59,8 +60,8 @@ describe('sweep of an arc or helix', () => {
   });
 
   it('a level full circle of a flat cutter takes off a ring of its width, and a helix goes below its own start', () => {
-    const ring = block(0.05);
-    sweepArc(new Sweep(ring, cutters[0]!), cutters[0]!, {
+    const around = new Sweep(block(0.05), cutters[0]!);
+    sweepArc(around, cutters[0]!, {
       centreX: 0,
       centreY: 0,
       fromX: 8,
@@ -70,11 +71,12 @@ describe('sweep of an arc or helix', () => {
       turn: 2 * Math.PI,
     });
     const wanted = Math.PI * (11 * 11 - 5 * 5) * 2;
+    const ring = around.map;
     expect(40 * 36 * 25 - volumeOfMap(ring)).toBeGreaterThan(0.998 * wanted);
     expect(40 * 36 * 25 - volumeOfMap(ring)).toBeLessThan(1.002 * wanted);
 
-    const well = block(0.25);
-    sweepArc(new Sweep(well, cutters[0]!), cutters[0]!, {
+    const down = new Sweep(block(0.25), cutters[0]!);
+    sweepArc(down, cutters[0]!, {
       centreX: 0,
       centreY: 0,
       fromX: 2,
@@ -84,6 +86,7 @@ describe('sweep of an arc or helix', () => {
       turn: -6 * Math.PI,
     });
     // after three turns down by 2 mm each the middle was touched last on the last turn
+    const well = down.map;
     const middle = well.heights[Math.floor(well.ny / 2) * well.nx + Math.floor(well.nx / 2)]!;
     expect(middle).toBeCloseTo(-6, 1);
   });

@@ -19,8 +19,9 @@ describe('highest steel around a place', () => {
         fc.double({ min: 0, max: 14, noNaN: true }),
         fc.double({ min: -25, max: 1, noNaN: true }),
         (way, [x, y], radius, known) => {
-          const map = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.6);
-          const sweep = new Sweep(map, roundProfile(9, 2) as ProfilePiece & { kind: 'round' });
+          const block = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.6);
+          const sweep = new Sweep(block, roundProfile(9, 2) as ProfilePiece & { kind: 'round' });
+          const { map } = sweep;
           for (let k = 1; k < way.length; k++) sweep.move(...way[k - 1]!, -2 * k, ...way[k]!, -2 * k - 1);
           const look = (radius: number) => {
             let best = -Infinity;

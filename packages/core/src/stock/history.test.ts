@@ -15,11 +15,12 @@ describe('history of the steel', () => {
         const map = copyMap(block);
         const rows = [16, 32] as const;
         const sweep = new Sweep(map, roundProfile(5, 2.5) as ProfilePiece & { kind: 'round' }, ...rows);
-        const writer = new HistoryWriter(map, rows, most);
+        const writer = new HistoryWriter(sweep.map, rows, most);
         const states: Float32Array[] = [map.heights.slice()];
         for (let k = 1; k < way.length; k++) {
           writer.mark(k, sweep.changed);
           sweep.move(...way[k - 1]!, -0.1 * k, ...way[k]!, -0.1 * k - 0.05);
+          sweep.store();
           states.push(map.heights.slice());
         }
         const history = writer.finish();

@@ -79,14 +79,13 @@ export function machineBand(
   cancel?: { check(): void },
 ): BandReport {
   const sweep = new Sweep(map, body.piece, rows[0], rows[1], grazeOf(body));
-  const slim = new Sweep(map, slimmer(body.piece), rows[0], rows[1]);
-  slim.adopt(sweep);
-  const watch = new BodyWatch(map, sweep, rows, body);
+  const slim = sweep.beside(slimmer(body.piece));
+  const watch = new BodyWatch(sweep, rows, body);
   const removed = new Float32Array(span[1] - span[0]);
   const depth = new Float32Array(span[1] - span[0]);
   const mishaps: Mishap[] = [];
   const disc = Math.PI * body.piece.radius * body.piece.radius;
-  const history = new HistoryWriter(map, rows);
+  const history = new HistoryWriter(sweep.map, rows);
   const touches = touchesBand(map, rows, body, path);
   let nextMark = 0;
   let fresh = 0;
@@ -127,6 +126,7 @@ export function machineBand(
       mishaps.push({ kind: 'shank', motion: i, amount: sweep.tallest - body.fluteLength });
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
+  sweep.store();
   return { mishaps, removed, depth, neededStickOut: watch.needed, history: history.finish() };
 }
 
@@ -180,12 +180,11 @@ class BodyWatch {
   private readonly wideHolder: Profile;
 
   constructor(
-    map: HeightMap,
     sweep: Sweep,
     rows: readonly [number, number],
     private readonly body: Body,
   ) {
-    this.steel = new SteelContact(map, sweep, rows);
+    this.steel = new SteelContact(sweep, rows);
     this.top = this.steel.highest();
     this.wideShank = withClearance(body.shank, STRETCH_MM / 2, 0);
     this.wideHolder = withClearance(body.holder, STRETCH_MM / 2, 0);

@@ -19,9 +19,10 @@ describe('contact with the steel', () => {
   it('a holder or cutter rests on the cell of the steel that it meets first, as a look at every cell says', () => {
     fc.assert(
       fc.property(fc.array(place, { minLength: 4, maxLength: 12 }), place, (way, [x, y]) => {
-        const map = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.5);
-        const sweep = new Sweep(map, roundProfile(7, 1) as ProfilePiece & { kind: 'round' });
-        const steel = new SteelContact(map, sweep, [0, map.ny]);
+        const block = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.5);
+        const sweep = new Sweep(block, roundProfile(7, 1) as ProfilePiece & { kind: 'round' });
+        const { map } = sweep;
+        const steel = new SteelContact(sweep, [0, map.ny]);
         for (let k = 1; k < way.length; k++) sweep.move(...way[k - 1]!, -k, ...way[k]!, -2 * k);
         // old maxima are upper bounds only: they cost time, never an answer
         for (let k = 0; k < 3; k++) steel.age();

@@ -12,6 +12,7 @@ const BLOCK_AGE = 400;
  * the same question as {@link ProfileDrop} asks of a mesh, answered through the maxima of tiles and of blocks of tiles.
  */
 export class SteelContact {
+  private readonly map: HeightMap;
   private moves = 0;
   private readonly columns: number;
   private readonly firstBlock: number;
@@ -19,11 +20,11 @@ export class SteelContact {
   private readonly blockAge: Int32Array;
 
   constructor(
-    private readonly map: HeightMap,
     private readonly sweep: Sweep,
     private readonly rows: readonly [number, number],
   ) {
-    this.columns = Math.ceil(map.nx / (TILE * BLOCK));
+    this.map = sweep.map;
+    this.columns = Math.ceil(this.map.nx / (TILE * BLOCK));
     this.firstBlock = Math.floor(rows[0] / (TILE * BLOCK));
     const count = this.columns * (Math.ceil(rows[1] / (TILE * BLOCK)) - this.firstBlock);
     this.blockTop = new Float32Array(count);

@@ -1,0 +1,493 @@
+/**
+ * Lowers a band of rows of a height map by straight moves of a round-cornered end mill, for WebAssembly (AssemblyScript:
+ * every type is a machine type). `stock/sweep.ts` says what it means. Cells are looked at four at a time in single precision;
+ * places are reckoned from the move's ends and sides in double precision first, so that what is left to round is small.
+ *
+ * An instance lies over a memory that it may share with others: heights and highest steel of the tiles are common to them,
+ * sums, table and flags are each one's own.
+ */
+import { bullTouch } from './bullTouch';
+
+/** Cells along the side of a tile. */
+const TILE: i32 = 8;
+/** A tile's maximum is looked up anew after this many of its cells were lowered; until then it is an upper bound. */
+const STALE_CELLS: i32 = 12;
+const MOST_STALE: i32 = 255;
+/** Entries of the bull-nose table: error below 2e-5 mm (measured), since the minimum is flat where it is read. */
+const TABLE: i32 = 64;
+/** Plan length below which a move counts as a plunge, mm. */
+const PLUNGE_MM: f64 = 1e-9;
+/** Cells this near to a border of what is looked at are looked at, mm. */
+const CLOSE_MM: f64 = 1e-5;
+/** A cell lowered by less than this was cut before, mm: rounding of single precision heights. */
+const FRESH_MM: f32 = 1e-3;
+/** Squares of distances to the rim round by less than this share. */
+const ON_RIM: f64 = 1 + 1e-6;
+/** A line across the move that leans less (cosine) crosses no row. */
+const ALONG: f64 = 1e-6;
+
+const FLAT: i32 = 0;
+const BALL: i32 = 1;
+const BULL: i32 = 2;
+
+/** Own numbers: volume taken off (f64), tallest steel (f64), cells lowered (f64), and the table. */
+const REMOVED: usize = 0;
+const TALLEST: usize = 8;
+const CELLS: usize = 16;
+const ENTRIES: usize = 64;
+
+let own: usize = 0;
+let heights: usize = 0;
+let tops: usize = 0;
+let stales: usize = 0;
+let changed: usize = 0;
+let nx: i32 = 0;
+let rowStart: i32 = 0;
+let rowEnd: i32 = 0;
+let tilesX: i32 = 0;
+let firstTileRow: i32 = 0;
+let x0: f64 = 0;
+let y0: f64 = 0;
+let cell: f64 = 1;
+let floor: f64 = 0;
+let kind: i32 = FLAT;
+let flat: f64 = 0;
+let corner: f64 = 0;
+let radius: f64 = 0;
+let graze: f64 = 0;
+
+let tableSlope: f64 = NaN;
+let ax: f64 = 0;
+let ay: f64 = 0;
+let ux: f64 = 1;
+let uy: f64 = 0;
+let length: f64 = 0;
+let z0: f64 = 0;
+let slope: f64 = 0;
+let measures: bool = false;
+/** Where the last cutting move ended, and whether this one goes on from there. */
+let lastX: f64 = NaN;
+let lastY: f64 = NaN;
+let lastZ: f64 = NaN;
+let goesOn: bool = false;
+/** Whether the end of the last move was left to this one, and that move's direction and how far it may reach back. */
+let owed: bool = false;
+let owedX: f64 = 0;
+let owedY: f64 = 0;
+let owedBack: f64 = 0;
+/** Whether this move's end is left to the next one. */
+let leaves: bool = false;
+/** Cells before and behind these places along the move need no look, mm. */
+let firstU: f64 = 0;
+let lastU: f64 = 0;
+/** The part of a row between the lines across the move's ends, and along its sides, as columns: place a + b y. */
+let endFrom: f64 = 0;
+let endTo: f64 = 0;
+let endShift: f64 = 0;
+let sideReach: f64 = 0;
+let sideShift: f64 = 0;
+let crossesEnds: bool = false;
+let crossesSides: bool = false;
+
+/** Says where the arrays lie, what the map's frame is, and which cutter lowers it. */
+export function place(
+  ownAt: usize,
+  heightsAt: usize,
+  topsAt: usize,
+  stalesAt: usize,
+  changedAt: usize,
+  columns: i32,
+  firstRow: i32,
+  endRow: i32,
+  mapX: f64,
+  mapY: f64,
+  cellSize: f64,
+  underside: f64,
+  cutterFlat: f64,
+  cutterCorner: f64,
+  cutterRadius: f64,
+  grazed: f64,
+): void {
+  own = ownAt;
+  heights = heightsAt;
+  tops = topsAt;
+  stales = stalesAt;
+  changed = changedAt;
+  nx = columns;
+  rowStart = firstRow;
+  rowEnd = endRow;
+  tilesX = (columns + TILE - 1) / TILE;
+  firstTileRow = firstRow / TILE;
+  x0 = mapX;
+  y0 = mapY;
+  cell = cellSize;
+  floor = underside;
+  flat = cutterFlat;
+  corner = cutterCorner;
+  radius = cutterRadius;
+  graze = grazed;
+  kind = corner == 0 ? FLAT : flat == 0 ? BALL : BULL;
+}
+
+/** Looks up the highest steel of every tile. */
+export function refreshAll(): void {
+  const tiles = tilesX * ((rowEnd + TILE - 1) / TILE - firstTileRow);
+  for (let t = 0; t < tiles; t++) refresh(t);
+}
+
+/** Looks up the highest steel of a tile. */
+export function refresh(t: i32): void {
+  const ti = t % tilesX;
+  const tj = t / tilesX + firstTileRow;
+  const i1 = min(nx, ti * TILE + TILE);
+  const j1 = min(rowEnd, tj * TILE + TILE);
+  let top: f32 = -Infinity;
+  for (let j = max(rowStart, tj * TILE); j < j1; j++) {
+    const row = heights + ((<usize>(j * nx)) << 2);
+    for (let i = ti * TILE; i < i1; i++) {
+      const h = load<f32>(row + ((<usize>i) << 2));
+      if (h > top) top = h;
+    }
+  }
+  store<f32>(tops + ((<usize>t) << 2), top);
+  store<u8>(stales + <usize>t, 0);
+}
+
+/** The next move begins elsewhere, whatever it is. */
+export function breakOff(): void {
+  lastX = NaN;
+}
+
+/** Whether the last move left its end to the next one. */
+export function isOwed(): bool {
+  return owed;
+}
+
+/** Cuts along a straight move; 1 when the move before left its end and this one does not begin there. */
+export function move(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64, goesOnNext: bool): i32 {
+  measures = false;
+  goesOn = fromX == lastX && fromY == lastY && fromZ == lastZ;
+  if (owed && !goesOn) return 1;
+  leaves = goesOnNext;
+  run(fromX, fromY, fromZ, toX, toY, toZ);
+  owed = leaves && length > 0;
+  owedX = ux;
+  owedY = uy;
+  owedBack = slope < 0 ? reachAlong() : 0;
+  lastX = toX;
+  lastY = toY;
+  lastZ = toZ;
+  return 0;
+}
+
+/** Volume that a move would take off. */
+export function measure(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): f64 {
+  const removed = load<f64>(own, REMOVED);
+  const tallest = load<f64>(own, TALLEST);
+  const cells = load<f64>(own, CELLS);
+  measures = true;
+  goesOn = false;
+  leaves = false;
+  run(fromX, fromY, fromZ, toX, toY, toZ);
+  const volume = load<f64>(own, REMOVED) - removed;
+  store<f64>(own, removed, REMOVED);
+  store<f64>(own, tallest, TALLEST);
+  store<f64>(own, cells, CELLS);
+  return volume;
+}
+
+function run(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): void {
+  const low = Math.min(fromZ, toZ);
+  aim(fromX, fromY, fromZ, toX, toY, toZ);
+  const i0 = max(0, <i32>Math.floor((Math.min(fromX, toX) - radius - x0) / cell - 0.5));
+  const i1 = min(nx - 1, <i32>Math.ceil((Math.max(fromX, toX) + radius - x0) / cell - 0.5));
+  const j0 = max(rowStart, <i32>Math.floor((Math.min(fromY, toY) - radius - y0) / cell - 0.5));
+  const j1 = min(rowEnd - 1, <i32>Math.ceil((Math.max(fromY, toY) + radius - y0) / cell - 0.5));
+  if (i0 > i1 || j0 > j1) return;
+  if (kind == BULL && slope != 0) fillTable(Math.abs(slope));
+  const side = TILE * cell;
+  const half = side * Math.SQRT1_2;
+  for (let tj = j0 / TILE; tj <= j1 / TILE; tj++) {
+    const py = y0 + (tj + 0.5) * side - ay;
+    for (let ti = i0 / TILE; ti <= i1 / TILE; ti++) {
+      const t = (tj - firstTileRow) * tilesX + ti;
+      if (<i32>load<u8>(stales + <usize>t) >= STALE_CELLS) refresh(t);
+      const top = <f64>load<f32>(tops + ((<usize>t) << 2));
+      if (top <= low) continue;
+      const px = x0 + (ti + 0.5) * side - ax;
+      const u = px * ux + py * uy;
+      if (u + half < firstU || u - half > lastU) continue;
+      const v = py * ux - px * uy;
+      const du = u < 0 ? u : u > length ? u - length : 0;
+      const d = Math.sqrt(du * du + v * v) - half;
+      if (d > radius || (d > 0 && top <= low + rise(d))) continue;
+      const lowered = cutTile(
+        ti * TILE,
+        max(i0, ti * TILE),
+        min(i1, ti * TILE + TILE - 1),
+        max(j0, tj * TILE),
+        min(j1, tj * TILE + TILE - 1),
+        low,
+      );
+      if (lowered > 0 && !measures) {
+        store<u8>(stales + <usize>t, <u8>min(MOST_STALE, <i32>load<u8>(stales + <usize>t) + lowered));
+        store<u8>(changed + <usize>t, 1);
+      }
+    }
+  }
+}
+
+function aim(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): void {
+  const dx = toX - fromX;
+  const dy = toY - fromY;
+  const way = Math.sqrt(dx * dx + dy * dy);
+  ax = fromX;
+  ay = fromY;
+  if (way < PLUNGE_MM) {
+    goesOn = false;
+    leaves = false;
+    firstU = -Infinity;
+    lastU = Infinity;
+    length = 0;
+    ux = 1;
+    uy = 0;
+    slope = 0;
+    z0 = Math.min(fromZ, toZ);
+    crossesEnds = false;
+    crossesSides = false;
+    return;
+  }
+  length = way;
+  const hadOwed = goesOn && owed;
+  ux = dx / way;
+  uy = dy / way;
+  slope = (toZ - fromZ) / way;
+  z0 = fromZ;
+  // what is touched at the move's very beginning was cut by the move that ended there, but for what that one left, which
+  // lies beyond its end: around a turn it reaches back by R times the turn's sine
+  const along = reachAlong();
+  firstU = -radius;
+  if (goesOn) {
+    let back: f64 = slope < 0 ? along : 0;
+    if (hadOwed) {
+      const cos = ux * owedX + uy * owedY;
+      const sin = Math.abs(ux * owedY - uy * owedX);
+      back = cos > 0 ? Math.max(back, owedBack + radius * sin) : radius;
+    }
+    firstU = -back;
+  }
+  lastU = way + (leaves ? (slope > 0 ? along : 0) : radius);
+  const perCell = 1 / cell;
+  crossesEnds = Math.abs(ux) > ALONG;
+  crossesSides = Math.abs(uy) > ALONG;
+  if (crossesEnds) {
+    const before = ((firstU - CLOSE_MM) / ux) * perCell;
+    const behind = ((lastU + CLOSE_MM) / ux) * perCell;
+    endFrom = Math.min(before, behind);
+    endTo = Math.max(before, behind);
+    endShift = (-uy / ux) * perCell;
+  }
+  if (crossesSides) {
+    sideReach = ((radius + CLOSE_MM) / Math.abs(uy)) * perCell;
+    sideShift = (ux / uy) * perCell;
+  }
+}
+
+/** How far along the move, at most, a cell's touching place may lie from the cell on a sloped move, mm. */
+function reachAlong(): f64 {
+  if (kind != BALL) return radius;
+  return (radius * Math.abs(slope)) / Math.sqrt(1 + slope * slope);
+}
+
+/** Cuts the cells of one tile, whose first column is given, within columns i0 to i1 and rows j0 to j1; how many were lowered. */
+function cutTile(column: i32, i0: i32, i1: i32, j0: i32, j1: i32, low: f64): i32 {
+  const zero4 = f32x4.splat(0);
+  const lanes = f32x4(0, 1, 2, 3);
+  const least4 = f32x4.splat(<f32>Math.max(low, floor));
+  const floor4 = f32x4.splat(<f32>floor);
+  const R2 = radius * radius;
+  const radius2 = f32x4.splat(<f32>R2);
+  const rim2 = f32x4.splat(<f32>(R2 * ON_RIM));
+  const inside = Math.max(0.9 * radius, radius - graze);
+  const inside2 = f32x4.splat(<f32>(inside * inside));
+  const flat4 = f32x4.splat(<f32>flat);
+  const corner4 = f32x4.splat(<f32>corner);
+  const corner2 = f32x4.splat(<f32>(corner * corner));
+  const length4 = f32x4.splat(<f32>length);
+  const slope4 = f32x4.splat(<f32>slope);
+  const z4 = f32x4.splat(<f32>z0);
+  const isSloped = slope != 0;
+  const upright = 1 / Math.sqrt(1 + slope * slope);
+  const tilt4 = f32x4.splat(<f32>(slope * upright));
+  const isUp = slope > 0;
+  // steps from lane to lane: along the move, across it, and along the last one
+  const du4 = f32x4.mul(lanes, f32x4.splat(<f32>(cell * ux)));
+  const dv4 = f32x4.mul(lanes, f32x4.splat(<f32>(-cell * uy)));
+  const dw4 = f32x4.mul(lanes, f32x4.splat(<f32>(cell * owedX)));
+  const owedFrom: f64 = owed ? -owedBack - CLOSE_MM : Infinity;
+  // on the way down the flat takes the cells under it at the move's very end, which is the next move's
+  const under: f64 = leaves && slope < 0 ? (kind == FLAT ? radius : kind == BULL ? flat : 0) - CLOSE_MM : 0;
+  const endX = length * ux;
+  const endY = length * uy;
+  const perCell = 1 / cell;
+  const origin = (ax - x0) * perCell - 0.5;
+  let removed4 = zero4;
+  let tallest4 = zero4;
+  let fresh = 0;
+  let lowered = 0;
+  for (let j = j0; j <= j1; j++) {
+    const y = y0 + (j + 0.5) * cell - ay;
+    let from = i0;
+    let to = i1;
+    if (crossesEnds) {
+      const shift = origin + y * endShift;
+      if (shift + endFrom > from) from = <i32>Math.ceil(shift + endFrom);
+      if (shift + endTo < to) to = <i32>Math.floor(shift + endTo);
+    }
+    if (crossesSides) {
+      const shift = origin + y * sideShift;
+      if (shift - sideReach > from) from = <i32>Math.ceil(shift - sideReach);
+      if (shift + sideReach < to) to = <i32>Math.floor(shift + sideReach);
+    }
+    if (from > to) continue;
+    let skipFrom = to + 1;
+    let skipTo = to;
+    if (under > 0) {
+      const across2 = under * under - (y - endY) * (y - endY);
+      if (across2 > 0) {
+        const half = Math.sqrt(across2);
+        skipFrom = <i32>Math.ceil(origin + (endX - half) * perCell);
+        skipTo = <i32>Math.floor(origin + (endX + half) * perCell);
+      }
+    }
+    for (let c = column; c <= to; c += 4) {
+      if (c + 3 < from || (c >= skipFrom && c + 3 <= skipTo)) continue;
+      const at = heights + ((<usize>(j * nx + c)) << 2);
+      const h = v128.load(at);
+      const index = i32x4.add(i32x4.splat(c), i32x4(0, 1, 2, 3));
+      let on = v128.and(
+        v128.and(i32x4.ge_s(index, i32x4.splat(from)), i32x4.le_s(index, i32x4.splat(to))),
+        f32x4.gt(h, least4),
+      );
+      if (skipFrom <= skipTo)
+        on = v128.andnot(
+          on,
+          v128.and(i32x4.ge_s(index, i32x4.splat(skipFrom)), i32x4.le_s(index, i32x4.splat(skipTo))),
+        );
+      if (!v128.any_true(on)) continue;
+      const x = x0 + (c + 0.5) * cell - ax;
+      const along = x * ux + y * uy;
+      const u = f32x4.add(f32x4.splat(<f32>along), du4);
+      const behind = f32x4.add(f32x4.splat(<f32>(along - length)), du4);
+      const v = f32x4.add(f32x4.splat(<f32>(y * ux - x * uy)), dv4);
+      const v2 = f32x4.mul(v, v);
+      // s: where along the move the cutter touches deepest, from its beginning and from its end; e: from there to the cell
+      let s = u;
+      let sEnd = behind;
+      let e = zero4;
+      if (isSloped) {
+        const w2 = f32x4.sub(radius2, v2);
+        on = v128.and(on, f32x4.ge(w2, zero4));
+        e = f32x4.sqrt(f32x4.pmax(zero4, w2));
+        if (kind == BALL) e = f32x4.mul(e, tilt4);
+        else {
+          if (kind == BULL) e = f32x4.mul(e, shares(f32x4.abs(v)));
+          if (!isUp) e = f32x4.neg(e);
+        }
+        s = f32x4.sub(u, e);
+        sEnd = f32x4.sub(behind, e);
+      }
+      const isBefore = f32x4.le(s, zero4);
+      const isBehind = v128.andnot(f32x4.ge(sEnd, zero4), isBefore);
+      e = v128.bitselect(u, e, isBefore);
+      e = v128.bitselect(behind, e, isBehind);
+      const d2 = f32x4.add(f32x4.mul(e, e), v2);
+      on = v128.and(on, f32x4.le(d2, rim2));
+      if (goesOn) {
+        const w = f32x4.add(f32x4.splat(<f32>(x * owedX + y * owedY)), dw4);
+        on = v128.andnot(on, v128.and(isBefore, f32x4.lt(w, f32x4.splat(<f32>owedFrom))));
+      }
+      if (leaves) on = v128.andnot(on, isBehind);
+      const tip = isSloped ? f32x4.add(z4, f32x4.mul(slope4, f32x4.pmin(length4, f32x4.pmax(zero4, s)))) : z4;
+      let z = tip;
+      if (kind == BALL) z = f32x4.add(z, f32x4.sub(corner4, f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(corner2, d2)))));
+      else if (kind == BULL) {
+        const out = f32x4.pmax(zero4, f32x4.sub(f32x4.sqrt(d2), flat4));
+        z = f32x4.add(z, f32x4.sub(corner4, f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(corner2, f32x4.mul(out, out))))));
+      }
+      z = f32x4.pmax(z, floor4);
+      on = v128.and(on, f32x4.lt(z, h));
+      const lanesOn = i32x4.bitmask(on);
+      if (lanesOn == 0) continue;
+      const taken = v128.and(f32x4.sub(h, z), on);
+      removed4 = f32x4.add(removed4, taken);
+      const tall = v128.and(f32x4.sub(h, tip), v128.and(on, f32x4.le(d2, inside2)));
+      tallest4 = f32x4.pmax(tallest4, tall);
+      lowered += popcnt(lanesOn);
+      fresh += popcnt(i32x4.bitmask(f32x4.gt(taken, f32x4.splat(FRESH_MM))));
+      if (!measures) v128.store(at, v128.bitselect(z, h, on));
+    }
+  }
+  if (lowered > 0) {
+    store<f64>(own, load<f64>(own, REMOVED) + <f64>sumOf(removed4) * cell * cell, REMOVED);
+    store<f64>(own, Math.max(load<f64>(own, TALLEST), <f64>largestOf(tallest4)), TALLEST);
+    store<f64>(own, load<f64>(own, CELLS) + fresh, CELLS);
+  }
+  return lowered;
+}
+
+/** Shares of the half chord from the table, for four distances from the move's line. */
+function shares(v: v128): v128 {
+  const at = f32x4.pmin(f32x4.mul(v, f32x4.splat(<f32>(<f64>TABLE / radius))), f32x4.splat(<f32>TABLE));
+  const k = i32x4.trunc_sat_f32x4_s(at);
+  const part = f32x4.sub(at, f32x4.convert_i32x4_s(k));
+  const table = own + ENTRIES;
+  const a = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 0)) << 3));
+  const b = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 1)) << 3));
+  const c = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 2)) << 3));
+  const d = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 3)) << 3));
+  const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5);
+  const cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5);
+  const share = v128.shuffle<i64>(ab, cd, 0, 2);
+  const step = v128.shuffle<i64>(ab, cd, 1, 3);
+  return f32x4.add(share, f32x4.mul(step, part));
+}
+
+function sumOf(v: v128): f32 {
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
+}
+
+function largestOf(v: v128): f32 {
+  return max(
+    max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)),
+    max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)),
+  );
+}
+
+/** Height of the underside above its lowest disc at radius d. */
+function rise(d: f64): f64 {
+  const e = d - flat;
+  if (e <= 0) return 0;
+  return e >= corner ? corner : corner - Math.sqrt(corner * corner - e * e);
+}
+
+/**
+ * For each distance v from the move's line: how far before the cell, along the move, the axis stands when the cutter touches
+ * it deepest, as a share of the half chord sqrt(R² - v²), and by how much the next one differs: a share runs smoothly to the
+ * rim, where the distance itself does not.
+ */
+function fillTable(m: f64): void {
+  if (m == tableSlope) return;
+  tableSlope = m;
+  const table = own + ENTRIES;
+  let share: f64 = 0;
+  for (let k = 0; k <= TABLE; k++) {
+    const v = (<f64>k / TABLE) * radius;
+    const before = share;
+    if (k < TABLE) share = bullTouch(flat, corner, m, v) / Math.sqrt(radius * radius - v * v);
+    const entry = table + ((<usize>k) << 3);
+    store<f32>(entry, <f32>share);
+    store<f32>(entry + 4, 0);
+    if (k > 0) store<f32>(entry - 4, <f32>(share - before));
+  }
+}

@@ -1,0 +1,74 @@
+import { FREE, type WasmMemory, wasmMemory } from '../geometry/wasm';
+import type { HeightMap } from './heightMap';
+
+/** Cells along the side of a tile. */
+export const TILE = 8;
+/** Bytes behind the last row that four cells read at once may touch. */
+const MARGIN = 64;
+/** Sweeps over one memory, and the bytes that each has for itself beside its flags. */
+const MOST_SWEEPS = 2;
+export const OWN_BYTES = 1024;
+
+/** A band of rows of a height map in the memory of the kernels that lower it, with the highest steel of its tiles. */
+export class SteelMemory {
+  /** The steel as it stands; its cells outside the band hold nothing. */
+  readonly map: HeightMap;
+  /** Upper bounds of the steel in each tile, and how many cells were lowered since they were looked up. */
+  readonly tops: Float32Array;
+  readonly stales: Uint8Array;
+  readonly tilesX: number;
+  readonly firstTileRow: number;
+  readonly memory: WasmMemory;
+  readonly heightsAt = FREE;
+  readonly topsAt: number;
+  readonly stalesAt: number;
+  private free: number;
+
+  /**
+   * @param source where the steel is taken from
+   * @param rowStart first row of the band, a multiple of TILE
+   * @param rowEnd row behind the last one
+   */
+  constructor(
+    private readonly source: HeightMap,
+    readonly rowStart: number,
+    readonly rowEnd: number,
+  ) {
+    const { nx, heights } = source;
+    this.tilesX = Math.ceil(nx / TILE);
+    this.firstTileRow = Math.floor(rowStart / TILE);
+    const tiles = this.tilesX * Math.max(0, Math.ceil(rowEnd / TILE) - this.firstTileRow);
+    // rows lie where they lie in the map, so that both are counted alike; what is before the band is never touched
+    this.topsAt = roundedUp(this.heightsAt + 4 * nx * rowEnd + MARGIN);
+    this.stalesAt = this.topsAt + roundedUp(4 * tiles);
+    this.free = this.stalesAt + roundedUp(tiles);
+    this.memory = wasmMemory(this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)));
+    const { buffer } = this.memory;
+    this.tops = new Float32Array(buffer, this.topsAt, tiles);
+    this.stales = new Uint8Array(buffer, this.stalesAt, tiles);
+    this.map = { ...source, heights: new Float32Array(buffer, this.heightsAt, nx * rowEnd) };
+    this.map.heights.set(heights.subarray(rowStart * nx, rowEnd * nx), rowStart * nx);
+  }
+
+  /** Room of a sweep's own: where its numbers lie, and its flags, one a tile. */
+  take(): { own: number; numbers: Float64Array; changedAt: number; changed: Uint8Array } {
+    const own = this.free;
+    const changedAt = own + OWN_BYTES;
+    this.free = changedAt + roundedUp(this.stales.length);
+    const { buffer } = this.memory;
+    if (this.free > buffer.byteLength) throw new Error(`No more than ${MOST_SWEEPS} sweeps lower one band.`);
+    const changed = new Uint8Array(buffer, changedAt, this.stales.length);
+    return { own, numbers: new Float64Array(buffer, own, 3), changedAt, changed };
+  }
+
+  /** Writes the band back to where it was taken from. */
+  store(): void {
+    const { source, map, rowStart, rowEnd } = this;
+    const from = rowStart * map.nx;
+    source.heights.set(map.heights.subarray(from, rowEnd * map.nx), from);
+  }
+}
+
+function roundedUp(bytes: number): number {
+  return Math.ceil(bytes / 16) * 16;
+}
