@@ -176,6 +176,8 @@ class BodyWatch {
   private top: number;
   private moves = 0;
   private readonly steel: SteelContact;
+  /** What of the shank can come to steel at all: in what is no wider than the cutter none is left when the cutter has passed. */
+  private readonly shank: Profile;
   private readonly wideShank: Profile;
   private readonly wideHolder: Profile;
 
@@ -186,7 +188,9 @@ class BodyWatch {
   ) {
     this.steel = new SteelContact(sweep, rows);
     this.top = this.steel.highest();
-    this.wideShank = withClearance(body.shank, STRETCH_MM / 2, 0);
+    const { radius, corner } = body.piece;
+    this.shank = body.shank.filter((piece) => piece.radius > radius || piece.z < corner);
+    this.wideShank = withClearance(this.shank, STRETCH_MM / 2, 0);
     this.wideHolder = withClearance(body.holder, STRETCH_MM / 2, 0);
   }
 
@@ -194,7 +198,8 @@ class BodyWatch {
     this.steel.age();
     if (++this.moves % 2000 === 0) this.top = this.steel.highest();
     const low = Math.min(az, bz);
-    const { shank, holder, stickOut } = this.body;
+    const { shank } = this;
+    const { holder, stickOut } = this.body;
     const shankLow = shank.length > 0 ? shank[0]!.z : Infinity;
     const holderLow = holder.length > 0 ? Math.min(this.needed, stickOut) : Infinity;
     if (low + shankLow >= this.top && low + holderLow >= this.top) return;

@@ -14,6 +14,8 @@ const BLOCK_AGE = 400;
 export class SteelContact {
   private readonly map: HeightMap;
   private moves = 0;
+  /** No steel of the band is higher, mm. */
+  private top = Infinity;
   private readonly columns: number;
   private readonly firstBlock: number;
   private readonly blockTop: Float32Array;
@@ -29,7 +31,7 @@ export class SteelContact {
     const count = this.columns * (Math.ceil(rows[1] / (TILE * BLOCK)) - this.firstBlock);
     this.blockTop = new Float32Array(count);
     this.blockAge = new Int32Array(count);
-    for (let b = 0; b < count; b++) this.refreshBlock(b);
+    this.highest();
   }
 
   /** Tells that another motion has run: maxima of blocks grow old by it. */
@@ -49,6 +51,7 @@ export class SteelContact {
       this.refreshBlock(b);
       if (this.blockTop[b]! > top) top = this.blockTop[b]!;
     }
+    this.top = top;
     return top;
   }
 
@@ -69,7 +72,11 @@ export class SteelContact {
   /** How far the steel stands above the profile when the tip is at (x, y, z), mm; `known` when it is not more than that. */
   excess(profile: Profile, x: number, y: number, z: number, known: number): number {
     const { x0, y0, cell, nx } = this.map;
-    const widest = profile[profile.length - 1]!.radius;
+    // what stands over all steel needs no look: pieces stand lowest first, widening upward
+    const room = this.top - z - known;
+    let widest = -1;
+    for (const piece of profile) if (piece.z < room) widest = piece.radius;
+    if (widest < 0) return known;
     const i0 = Math.max(0, Math.floor((x - widest - x0) / cell - 0.5));
     const i1 = Math.min(nx - 1, Math.ceil((x + widest - x0) / cell - 0.5));
     const j0 = Math.max(this.rows[0], Math.floor((y - widest - y0) / cell - 0.5));
@@ -87,12 +94,17 @@ export class SteelContact {
           this.refreshBlock(b);
           if (this.blockTop[b]! <= under) continue;
         }
-        most = this.excessInBlock(profile, x, y, z, most, [
+        most = this.excessInBlock(
+          profile,
+          x,
+          y,
+          z,
+          most,
           Math.max(i0, bi * span),
           Math.min(i1, bi * span + span - 1),
           Math.max(j0, bj * span),
           Math.min(j1, bj * span + span - 1),
-        ]);
+        );
       }
     return most;
   }
@@ -103,7 +115,10 @@ export class SteelContact {
     y: number,
     z: number,
     known: number,
-    [i0, i1, j0, j1]: readonly [number, number, number, number],
+    i0: number,
+    i1: number,
+    j0: number,
+    j1: number,
   ): number {
     const { x0, y0, cell, nx, heights } = this.map;
     const widest = profile[profile.length - 1]!.radius;
