@@ -23,7 +23,8 @@ export interface Root {
 /**
  * Last allowed point between an allowed point a and a forbidden point b, to {@link ROOT_MM}. Each look gives the tip's
  * slope with its height, so Newton's step, aimed a hair to the allowed side, settles a smooth flank in two looks; steps
- * that leave the bracket or follow a weak one are replaced by halving, which settles jumps.
+ * that leave the bracket or follow a weak one are replaced by halving, which settles jumps; the part's outline in plan is
+ * found by what the cutter stands on last.
  *
  * @param za tip surface at a, mm; -Infinity when there is none
  * @param ca how fast it rises at a towards b, and `cb` at b in the same direction; NaN when unknown
@@ -59,18 +60,24 @@ export function allowedRoot(
   let zLow = za;
   let zHigh = zb;
   let climb = NaN;
+  let isEdge = za === -Infinity && guess > 0;
   for (let k = 0; k < MOST_LOOKS && high - low > ROOT_MM; k++) {
     const f = surface.at(ax + s * ux, ay + s * uy) - z;
     climb = surface.drop.climb(ux, uy);
+    let next = s - f / climb - ROOT_MM / 2;
     if (f > 0) {
       high = s;
       zHigh = f + z;
+      // towards where nothing lies under the cutter it jumps where the cutter is off what it stands on here
+      isEdge = zLow === -Infinity;
+      if (isEdge) next = s - surface.drop.escape(-ux, -uy) - ROOT_MM / 2;
     } else {
       low = s;
       zLow = f + z;
       if (-f <= climb * ROOT_MM) break;
+      if (isEdge) next = s + ROOT_MM;
+      isEdge = false;
     }
-    const next = s - f / climb - ROOT_MM / 2;
     const weak = (k & 1) === 1 && high - low > bracket / 2;
     if (next > low && next < high && !weak) s = next;
     else s = 0.5 * (low + high);

@@ -157,8 +157,8 @@ export class LevelTracer {
     const ca = isAside ? NaN : climbs[2 * o + along]!;
     const cb = isAside ? NaN : climbs[2 * other + along]!;
     return za > this.z
-      ? this.root(2 * edge, bx, by, zb, ax, ay, za, -cb, -ca)
-      : this.root(2 * edge + 1, ax, ay, za, bx, by, zb, ca, cb);
+      ? this.root(2 * edge, bx, by, zb, ax, ay, za, -cb, -ca, grid.escapes[4 * o + 2 * along]!)
+      : this.root(2 * edge + 1, ax, ay, za, bx, by, zb, ca, cb, grid.escapes[4 * other + 2 * along + 1]!);
   }
 
   /** The points of the trace below on edges of a ring; undefined when the curve is too far from any of them. */
@@ -187,7 +187,11 @@ export class LevelTracer {
     return this.surface.forbids(px + share * (x - px), py + share * (y - py), this.z) ? point : undefined;
   }
 
-  /** The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height. */
+  /**
+   * The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height.
+   *
+   * @param escape how far the axis moves from b towards a until the cutter is off what it stands on at b, mm; 0: not known
+   */
   private root(
     key: number,
     ax: number,
@@ -198,6 +202,7 @@ export class LevelTracer {
     zb: number,
     ca: number,
     cb: number,
+    escape: number,
   ): readonly [number, number] {
     const { jumps, roots } = this.walls;
     const known = jumps.get(key);
@@ -205,9 +210,10 @@ export class LevelTracer {
       const share = known.low / Math.hypot(bx - ax, by - ay);
       return [ax + share * (bx - ax), ay + share * (by - ay)];
     }
-    // a wall goes on from height to height as it stands
+    // a wall goes on from height to height as it stands; the part's outline is where the cutter is off what it stands on at b
     const last = roots.get(key);
-    const guess = last ? last.s + (this.z - last.z) / last.climb : NaN;
+    let guess = last ? last.s + (this.z - last.z) / last.climb : NaN;
+    if (za === -Infinity && escape > 0) guess = Math.hypot(bx - ax, by - ay) - escape;
     const { at, s, climb, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb, guess);
     if (jump && jump.zHigh - jump.zLow > JUMP_MM) jumps.set(key, jump);
     else roots.set(key, { s, z: this.z, climb });
