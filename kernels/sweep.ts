@@ -6,7 +6,7 @@
  * An instance lies over a memory that it may share with others: heights and highest steel of the tiles are common to them,
  * sums, table and flags are each one's own.
  */
-import { bullTouch } from './bullTouch';
+import { alongLine, bullTouchFrom } from './bullTouch';
 
 /** Cells along the side of a tile. */
 const TILE: i32 = 8;
@@ -15,6 +15,9 @@ const STALE_CELLS: i32 = 12;
 const MOST_STALE: i32 = 255;
 /** Entries of the bull-nose table: error below 2e-5 mm (measured), since the minimum is flat where it is read. */
 const TABLE: i32 = 64;
+/** Slopes of tables: a number's first twelve binary places, and half of the last one. */
+const SLOPE_STEPS: i64 = ~0xffffffffff;
+const HALF_STEP: i64 = 0x8000000000;
 /** Plan length below which a move counts as a plunge, mm. */
 const PLUNGE_MM: f64 = 1e-9;
 /** Cells this near to a border of what is looked at are looked at, mm. */
@@ -23,6 +26,7 @@ const CLOSE_MM: f64 = 1e-5;
 const FRESH_MM: f32 = 1e-3;
 /** Squares of distances to the rim round by less than this share. */
 const ON_RIM: f64 = 1 + 1e-6;
+
 /** A line across the move that leans less (cosine) crosses no row. */
 const ALONG: f64 = 1e-6;
 
@@ -80,15 +84,6 @@ let leaves: bool = false;
 /** Cells before and behind these places along the move need no look, mm. */
 let firstU: f64 = 0;
 let lastU: f64 = 0;
-/** The part of a row between the lines across the move's ends, and along its sides, as columns: place a + b y. */
-let endFrom: f64 = 0;
-let endTo: f64 = 0;
-let endShift: f64 = 0;
-let sideReach: f64 = 0;
-let sideShift: f64 = 0;
-let crossesEnds: bool = false;
-let crossesSides: bool = false;
-
 /** Says where the arrays lie, what the map's frame is, and which cutter lowers it. */
 export function place(
   ownAt: usize,
@@ -139,17 +134,19 @@ export function refreshAll(): void {
 export function refresh(t: i32): void {
   const ti = t % tilesX;
   const tj = t / tilesX + firstTileRow;
-  const i1 = min(nx, ti * TILE + TILE);
   const j1 = min(rowEnd, tj * TILE + TILE);
-  let top: f32 = -Infinity;
-  for (let j = max(rowStart, tj * TILE); j < j1; j++) {
-    const row = heights + ((<usize>(j * nx)) << 2);
-    for (let i = ti * TILE; i < i1; i++) {
-      const h = load<f32>(row + ((<usize>i) << 2));
-      if (h > top) top = h;
+  const column = ti * TILE;
+  let top4 = f32x4.splat(-Infinity);
+  if (column + TILE <= nx)
+    for (let j = max(rowStart, tj * TILE); j < j1; j++) {
+      const at = heights + ((<usize>(j * nx + column)) << 2);
+      top4 = f32x4.pmax(top4, f32x4.pmax(v128.load(at), v128.load(at + 16)));
     }
-  }
-  store<f32>(tops + ((<usize>t) << 2), top);
+  else
+    for (let j = max(rowStart, tj * TILE); j < j1; j++)
+      for (let i = column; i < nx; i++)
+        top4 = f32x4.pmax(top4, v128.load32_splat(heights + ((<usize>(j * nx + i)) << 2)));
+  store<f32>(tops + ((<usize>t) << 2), largestOf(top4));
   store<u8>(stales + <usize>t, 0);
 }
 
@@ -207,9 +204,29 @@ function run(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
   if (kind == BULL && slope != 0) fillTable(Math.abs(slope));
   const side = TILE * cell;
   const half = side * Math.SQRT1_2;
+  // of a row of tiles those between the lines across the move's ends and along its sides
+  const crossesEnds = Math.abs(ux) > ALONG;
+  const crossesSides = Math.abs(uy) > ALONG;
+  const perTile = 1 / side;
+  const before = (firstU - half) / ux;
+  const behind = (lastU + half) / ux;
+  const aside = (radius + half) / Math.abs(uy);
+  const origin = ax - x0;
   for (let tj = j0 / TILE; tj <= j1 / TILE; tj++) {
     const py = y0 + (tj + 0.5) * side - ay;
-    for (let ti = i0 / TILE; ti <= i1 / TILE; ti++) {
+    let from = <f64>(i0 / TILE);
+    let to = <f64>(i1 / TILE);
+    if (crossesEnds) {
+      const shift = origin - (py * uy) / ux;
+      from = Math.max(from, Math.floor((shift + Math.min(before, behind)) * perTile - 0.5));
+      to = Math.min(to, Math.ceil((shift + Math.max(before, behind)) * perTile - 0.5));
+    }
+    if (crossesSides) {
+      const shift = origin + (py * ux) / uy;
+      from = Math.max(from, Math.floor((shift - aside) * perTile - 0.5));
+      to = Math.min(to, Math.ceil((shift + aside) * perTile - 0.5));
+    }
+    for (let ti = <i32>from; ti <= <i32>to; ti++) {
       const t = (tj - firstTileRow) * tilesX + ti;
       if (<i32>load<u8>(stales + <usize>t) >= STALE_CELLS) refresh(t);
       const top = <f64>load<f32>(tops + ((<usize>t) << 2));
@@ -221,14 +238,7 @@ function run(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
       const du = u < 0 ? u : u > length ? u - length : 0;
       const d = Math.sqrt(du * du + v * v) - half;
       if (d > radius || (d > 0 && top <= low + rise(d))) continue;
-      const lowered = cutTile(
-        ti * TILE,
-        max(i0, ti * TILE),
-        min(i1, ti * TILE + TILE - 1),
-        max(j0, tj * TILE),
-        min(j1, tj * TILE + TILE - 1),
-        low,
-      );
+      const lowered = cutTile(ti * TILE, max(j0, tj * TILE), min(j1, tj * TILE + TILE - 1), low);
       if (lowered > 0 && !measures) {
         store<u8>(stales + <usize>t, <u8>min(MOST_STALE, <i32>load<u8>(stales + <usize>t) + lowered));
         store<u8>(changed + <usize>t, 1);
@@ -253,8 +263,6 @@ function aim(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
     uy = 0;
     slope = 0;
     z0 = Math.min(fromZ, toZ);
-    crossesEnds = false;
-    crossesSides = false;
     return;
   }
   length = way;
@@ -277,20 +285,6 @@ function aim(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
     firstU = -back;
   }
   lastU = way + (leaves ? (slope > 0 ? along : 0) : radius);
-  const perCell = 1 / cell;
-  crossesEnds = Math.abs(ux) > ALONG;
-  crossesSides = Math.abs(uy) > ALONG;
-  if (crossesEnds) {
-    const before = ((firstU - CLOSE_MM) / ux) * perCell;
-    const behind = ((lastU + CLOSE_MM) / ux) * perCell;
-    endFrom = Math.min(before, behind);
-    endTo = Math.max(before, behind);
-    endShift = (-uy / ux) * perCell;
-  }
-  if (crossesSides) {
-    sideReach = ((radius + CLOSE_MM) / Math.abs(uy)) * perCell;
-    sideShift = (ux / uy) * perCell;
-  }
 }
 
 /** How far along the move, at most, a cell's touching place may lie from the cell on a sloped move, mm. */
@@ -299,100 +293,66 @@ function reachAlong(): f64 {
   return (radius * Math.abs(slope)) / Math.sqrt(1 + slope * slope);
 }
 
-/** Cuts the cells of one tile, whose first column is given, within columns i0 to i1 and rows j0 to j1; how many were lowered. */
-function cutTile(column: i32, i0: i32, i1: i32, j0: i32, j1: i32, low: f64): i32 {
+/** Cuts the cells of one tile, whose first column is given, in rows j0 to j1; how many were lowered. */
+function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   const zero4 = f32x4.splat(0);
   const lanes = f32x4(0, 1, 2, 3);
   const least4 = f32x4.splat(<f32>Math.max(low, floor));
   const floor4 = f32x4.splat(<f32>floor);
   const R2 = radius * radius;
-  const radius2 = f32x4.splat(<f32>R2);
   const rim2 = f32x4.splat(<f32>(R2 * ON_RIM));
+  const first4 = f32x4.splat(<f32>(firstU - CLOSE_MM));
+  const last4 = f32x4.splat(<f32>(lastU - length + CLOSE_MM));
   const inside = Math.max(0.9 * radius, radius - graze);
   const inside2 = f32x4.splat(<f32>(inside * inside));
   const flat4 = f32x4.splat(<f32>flat);
   const corner4 = f32x4.splat(<f32>corner);
   const corner2 = f32x4.splat(<f32>(corner * corner));
-  const length4 = f32x4.splat(<f32>length);
-  const slope4 = f32x4.splat(<f32>slope);
   const z4 = f32x4.splat(<f32>z0);
   const isSloped = slope != 0;
-  const upright = 1 / Math.sqrt(1 + slope * slope);
-  const tilt4 = f32x4.splat(<f32>(slope * upright));
-  const isUp = slope > 0;
   // steps from lane to lane: along the move, across it, and along the last one
-  const du4 = f32x4.mul(lanes, f32x4.splat(<f32>(cell * ux)));
-  const dv4 = f32x4.mul(lanes, f32x4.splat(<f32>(-cell * uy)));
-  const dw4 = f32x4.mul(lanes, f32x4.splat(<f32>(cell * owedX)));
-  const owedFrom: f64 = owed ? -owedBack - CLOSE_MM : Infinity;
+  const du = cell * ux;
+  const dv = -cell * uy;
+  const dw = cell * owedX;
+  const du4 = f32x4.mul(lanes, f32x4.splat(<f32>du));
+  const dv4 = f32x4.mul(lanes, f32x4.splat(<f32>dv));
+  const dw4 = f32x4.mul(lanes, f32x4.splat(<f32>dw));
+  const owedFrom4 = f32x4.splat(owed ? <f32>(-owedBack - CLOSE_MM) : Infinity);
   // on the way down the flat takes the cells under it at the move's very end, which is the next move's
   const under: f64 = leaves && slope < 0 ? (kind == FLAT ? radius : kind == BULL ? flat : 0) - CLOSE_MM : 0;
-  const endX = length * ux;
-  const endY = length * uy;
-  const perCell = 1 / cell;
-  const origin = (ax - x0) * perCell - 0.5;
+  const under2 = f32x4.splat(under > 0 ? <f32>(under * under) : -1);
+  const isLast = column + TILE > nx;
   let removed4 = zero4;
   let tallest4 = zero4;
   let fresh = 0;
   let lowered = 0;
   for (let j = j0; j <= j1; j++) {
+    const row = heights + ((<usize>(j * nx + column)) << 2);
     const y = y0 + (j + 0.5) * cell - ay;
-    let from = i0;
-    let to = i1;
-    if (crossesEnds) {
-      const shift = origin + y * endShift;
-      if (shift + endFrom > from) from = <i32>Math.ceil(shift + endFrom);
-      if (shift + endTo < to) to = <i32>Math.floor(shift + endTo);
-    }
-    if (crossesSides) {
-      const shift = origin + y * sideShift;
-      if (shift - sideReach > from) from = <i32>Math.ceil(shift - sideReach);
-      if (shift + sideReach < to) to = <i32>Math.floor(shift + sideReach);
-    }
-    if (from > to) continue;
-    let skipFrom = to + 1;
-    let skipTo = to;
-    if (under > 0) {
-      const across2 = under * under - (y - endY) * (y - endY);
-      if (across2 > 0) {
-        const half = Math.sqrt(across2);
-        skipFrom = <i32>Math.ceil(origin + (endX - half) * perCell);
-        skipTo = <i32>Math.floor(origin + (endX + half) * perCell);
-      }
-    }
-    for (let c = column; c <= to; c += 4) {
-      if (c + 3 < from || (c >= skipFrom && c + 3 <= skipTo)) continue;
-      const at = heights + ((<usize>(j * nx + c)) << 2);
+    for (let g = 0; g < TILE; g += 4) {
+      const at = row + ((<usize>g) << 2);
       const h = v128.load(at);
-      const index = i32x4.add(i32x4.splat(c), i32x4(0, 1, 2, 3));
-      let on = v128.and(
-        v128.and(i32x4.ge_s(index, i32x4.splat(from)), i32x4.le_s(index, i32x4.splat(to))),
-        f32x4.gt(h, least4),
-      );
-      if (skipFrom <= skipTo)
-        on = v128.andnot(
-          on,
-          v128.and(i32x4.ge_s(index, i32x4.splat(skipFrom)), i32x4.le_s(index, i32x4.splat(skipTo))),
-        );
+      let on = f32x4.gt(h, least4);
+      if (isLast) on = v128.and(on, i32x4.lt_s(i32x4(0, 1, 2, 3), i32x4.splat(nx - column - g)));
       if (!v128.any_true(on)) continue;
-      const x = x0 + (c + 0.5) * cell - ax;
+      const x = x0 + (column + g + 0.5) * cell - ax;
       const along = x * ux + y * uy;
       const u = f32x4.add(f32x4.splat(<f32>along), du4);
       const behind = f32x4.add(f32x4.splat(<f32>(along - length)), du4);
       const v = f32x4.add(f32x4.splat(<f32>(y * ux - x * uy)), dv4);
       const v2 = f32x4.mul(v, v);
+      on = v128.and(v128.and(on, f32x4.le(v2, rim2)), v128.and(f32x4.ge(u, first4), f32x4.le(behind, last4)));
+      if (!v128.any_true(on)) continue;
       // s: where along the move the cutter touches deepest, from its beginning and from its end; e: from there to the cell
       let s = u;
       let sEnd = behind;
       let e = zero4;
       if (isSloped) {
-        const w2 = f32x4.sub(radius2, v2);
-        on = v128.and(on, f32x4.ge(w2, zero4));
-        e = f32x4.sqrt(f32x4.pmax(zero4, w2));
-        if (kind == BALL) e = f32x4.mul(e, tilt4);
+        e = f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(f32x4.splat(<f32>R2), v2)));
+        if (kind == BALL) e = f32x4.mul(e, f32x4.splat(<f32>(slope / Math.sqrt(1 + slope * slope))));
         else {
           if (kind == BULL) e = f32x4.mul(e, shares(f32x4.abs(v)));
-          if (!isUp) e = f32x4.neg(e);
+          if (slope < 0) e = f32x4.neg(e);
         }
         s = f32x4.sub(u, e);
         sEnd = f32x4.sub(behind, e);
@@ -405,10 +365,18 @@ function cutTile(column: i32, i0: i32, i1: i32, j0: i32, j1: i32, low: f64): i32
       on = v128.and(on, f32x4.le(d2, rim2));
       if (goesOn) {
         const w = f32x4.add(f32x4.splat(<f32>(x * owedX + y * owedY)), dw4);
-        on = v128.andnot(on, v128.and(isBefore, f32x4.lt(w, f32x4.splat(<f32>owedFrom))));
+        on = v128.andnot(on, v128.and(isBefore, f32x4.lt(w, owedFrom4)));
       }
-      if (leaves) on = v128.andnot(on, isBehind);
-      const tip = isSloped ? f32x4.add(z4, f32x4.mul(slope4, f32x4.pmin(length4, f32x4.pmax(zero4, s)))) : z4;
+      if (leaves) {
+        on = v128.andnot(on, isBehind);
+        on = v128.andnot(on, f32x4.lt(f32x4.add(f32x4.mul(behind, behind), v2), under2));
+      }
+      let tip = z4;
+      if (isSloped)
+        tip = f32x4.add(
+          z4,
+          f32x4.mul(f32x4.splat(<f32>slope), f32x4.pmin(f32x4.splat(<f32>length), f32x4.pmax(zero4, s))),
+        );
       let z = tip;
       if (kind == BALL) z = f32x4.add(z, f32x4.sub(corner4, f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(corner2, d2)))));
       else if (kind == BULL) {
@@ -476,15 +444,21 @@ function rise(d: f64): f64 {
  * it deepest, as a share of the half chord sqrt(R² - v²), and by how much the next one differs: a share runs smoothly to the
  * rim, where the distance itself does not.
  */
-function fillTable(m: f64): void {
+function fillTable(exactly: f64): void {
+  // slopes that differ this little share a table: where a cutter touches deepest its tip is flat
+  const m = reinterpret<f64>((reinterpret<i64>(exactly) + HALF_STEP) & SLOPE_STEPS);
   if (m == tableSlope) return;
   tableSlope = m;
   const table = own + ENTRIES;
   let share: f64 = 0;
+  let t = m / (1 + Math.sqrt(1 + m * m));
   for (let k = 0; k <= TABLE; k++) {
     const v = (<f64>k / TABLE) * radius;
     const before = share;
-    if (k < TABLE) share = bullTouch(flat, corner, m, v) / Math.sqrt(radius * radius - v * v);
+    if (k < TABLE) {
+      t = bullTouchFrom(flat, corner, m, v, t);
+      share = alongLine(flat, corner, v, t) / Math.sqrt(radius * radius - v * v);
+    }
     const entry = table + ((<usize>k) << 3);
     store<f32>(entry, <f32>share);
     store<f32>(entry + 4, 0);
