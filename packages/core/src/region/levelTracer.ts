@@ -68,10 +68,14 @@ export interface Below {
 export class LevelTracer {
   /** Rings that are those of the trace below. */
   readonly lower = new Set<Polygon>();
-  /** Where the curve crosses edges of the grid, by their numbers. */
-  private readonly points = new Map<number, readonly [number, number]>();
-  /** For each edge that is crossed the next one, the forbidden side on the left. */
-  private readonly next = new Map<number, number>();
+  /** Edges of the grid that are crossed, by their numbers, in the order in which they were come upon. */
+  private readonly crossed: number[] = [];
+  /** For each of them the next one, the forbidden side on the left. */
+  private readonly next: number[] = [];
+  /** Where the curve crosses them: x and y, once the rings were followed. */
+  private points = new Float64Array();
+  /** For each edge of the grid its place among those that are crossed, and one more; 0 for the others. */
+  private readonly places: Int32Array;
 
   constructor(
     private readonly grid: TipGrid,
@@ -83,6 +87,7 @@ export class LevelTracer {
     cancel?: Cancel,
   ) {
     const { nx, ny, z: nodes } = grid;
+    this.places = new Int32Array(2 * nx * ny);
     for (let j = 0; j + 1 < ny; j++) {
       cancel?.check();
       let o = j * nx;
@@ -98,25 +103,32 @@ export class LevelTracer {
 
   rings(): Polygon[] {
     const rings: Polygon[] = [];
-    const used = new Set<number>();
-    for (const start of this.next.keys()) {
-      if (used.has(start)) continue;
-      const edges: number[] = [];
-      let at: number | undefined = start;
-      while (at !== undefined && !used.has(at)) {
-        used.add(at);
-        edges.push(at);
-        at = this.next.get(at);
+    const used = new Uint8Array(this.crossed.length);
+    this.points = new Float64Array(2 * used.length);
+    for (let start = 0; start < used.length; start++) {
+      if (used[start]) continue;
+      const places: number[] = [];
+      for (let at = start; at >= 0 && !used[at]; at = this.places[this.next[at]!]! - 1) {
+        used[at] = 1;
+        places.push(at);
       }
       // all of one kind, or the ring would jump from one curve to the other
-      const below = this.allBelow(edges);
-      const points = below ?? edges.map((edge) => this.crossing(edge));
-      edges.forEach((edge, k) => this.points.set(edge, points[k]!));
-      const ring = Float64Array.from(points.flat());
-      if (below) this.lower.add(ring);
+      const isBelow = this.takeBelow(places);
+      const ring = new Float64Array(2 * places.length);
+      places.forEach((at, k) => {
+        if (!isBelow) this.put(at, this.crossing(this.crossed[at]!));
+        ring[2 * k] = this.points[2 * at]!;
+        ring[2 * k + 1] = this.points[2 * at + 1]!;
+      });
+      if (isBelow) this.lower.add(ring);
       rings.push(ring);
     }
     return rings;
+  }
+
+  private put(place: number, [x, y]: readonly [number, number]): void {
+    this.points[2 * place] = x;
+    this.points[2 * place + 1] = y;
   }
 
   private cell(i: number, j: number, code: number): void {
@@ -130,7 +142,11 @@ export class LevelTracer {
       const y = (nodeY(this.grid, i + a, j) + nodeY(this.grid, i + b, j + 1)) / 2;
       pieces = saddle[this.surface.forbids(x, y, level) ? 1 : 0]!;
     }
-    for (const [from, to] of pieces) this.next.set(this.edge(i, j, from), this.edge(i, j, to));
+    for (const [from, to] of pieces) {
+      const edge = this.edge(i, j, from);
+      this.places[edge] = this.crossed.push(edge);
+      this.next.push(this.edge(i, j, to));
+    }
   }
 
   /** Number of an edge of cell (i, j): 0 below, 1 right, 2 above, 3 left. */
@@ -161,25 +177,27 @@ export class LevelTracer {
       : this.root(2 * edge + 1, ax, ay, za, bx, by, zb, ca, cb, grid.escapes[4 * other + 2 * along + 1]!);
   }
 
-  /** The points of the trace below on edges of a ring; undefined when the curve is too far from any of them. */
-  private allBelow(edges: readonly number[]): (readonly [number, number])[] | undefined {
-    if (!this.below) return undefined;
-    const points: (readonly [number, number])[] = [];
-    for (const edge of edges) {
-      const point = this.pointBelow(edge, this.below);
-      if (!point) return undefined;
-      points.push(point);
+  /** Whether the points of the trace below on edges of a ring do; then they are taken. */
+  private takeBelow(places: readonly number[]): boolean {
+    const { below } = this;
+    if (!below) return false;
+    for (const at of places) {
+      const point = this.pointBelow(this.crossed[at]!, below);
+      if (!point) return false;
+      this.put(at, point);
     }
-    return points;
+    return true;
   }
 
+  /** The point of the trace below on an edge; undefined when the curve is too far from any. */
   private pointBelow(edge: number, { trace, within }: Below): readonly [number, number] | undefined {
-    const point = trace.points.get(edge);
-    if (!point) return undefined;
+    const place = trace.places[edge]! - 1;
+    if (place < 0) return undefined;
     const { grid } = this;
     const o = edge >> 1;
     // the curve lies between that point and the forbidden end of the edge
     const [x, y] = nodeAt(grid, grid.z[o]! > this.z ? o : edge & 1 ? o + grid.nx : o + 1);
+    const point = [trace.points[2 * place]!, trace.points[2 * place + 1]!] as const;
     const [px, py] = point;
     const far = Math.hypot(x - px, y - py);
     if (far <= within) return point;

@@ -20,6 +20,8 @@ export class SteelContact {
   private readonly firstBlock: number;
   private readonly blockTop: Float32Array;
   private readonly blockAge: Int32Array;
+  /** For each radius asked for the highest steel around each tile, and some beside the band, as it was known at an age. */
+  private readonly around = new Map<number, { tops: Float32Array; ages: Int32Array }>();
 
   constructor(
     private readonly sweep: Sweep,
@@ -72,10 +74,12 @@ export class SteelContact {
   /** How far the steel stands above the profile when the tip is at (x, y, z), mm; `known` when it is not more than that. */
   excess(profile: Profile, x: number, y: number, z: number, known: number): number {
     const { x0, y0, cell, nx } = this.map;
-    // what stands over all steel needs no look: pieces stand lowest first, widening upward
+    // pieces that stand over all steel around them need no look: they stand lowest first, widening upward
     const room = this.top - z - known;
     let widest = -1;
-    for (const piece of profile) if (piece.z < room) widest = piece.radius;
+    for (const piece of profile)
+      if (piece.z < room && piece.z < this.topAround(piece.radius, x, y, z + known + piece.z) - z - known)
+        widest = piece.radius;
     if (widest < 0) return known;
     const i0 = Math.max(0, Math.floor((x - widest - x0) / cell - 0.5));
     const i1 = Math.min(nx - 1, Math.ceil((x + widest - x0) / cell - 0.5));
@@ -107,6 +111,37 @@ export class SteelContact {
         );
       }
     return most;
+  }
+
+  /**
+   * An upper bound of the steel within a radius of (x, y), mm; looked up anew only when it is above `enough` and old, since
+   * steel gets lower only.
+   */
+  private topAround(radius: number, x: number, y: number, enough: number): number {
+    const { map, sweep, rows } = this;
+    const side = TILE * map.cell;
+    const [ti, tj] = [Math.floor((x - map.x0) / side), Math.floor((y - map.y0) / side)];
+    const beyond = Math.ceil(radius / side) + 1;
+    const columns = Math.ceil(map.nx / TILE);
+    const [firstRow, lastRow] = [Math.floor(rows[0] / TILE), Math.ceil(rows[1] / TILE) - 1];
+    const tall = lastRow - firstRow + 1;
+    // places far outside the band see nothing of it
+    if (ti < -beyond || ti >= columns + beyond || tj < firstRow - beyond || tj > lastRow + beyond) return -Infinity;
+    let around = this.around.get(radius);
+    if (!around) {
+      const count = (columns + 2 * beyond) * (tall + 2 * beyond);
+      around = { tops: new Float32Array(count).fill(Infinity), ages: new Int32Array(count).fill(-BLOCK_AGE - 1) };
+      this.around.set(radius, around);
+    }
+    const t = (tj - firstRow + beyond) * (columns + 2 * beyond) + ti + beyond;
+    if (around.tops[t]! <= enough || this.moves - around.ages[t]! <= BLOCK_AGE) return around.tops[t]!;
+    let top = -Infinity;
+    for (let j = Math.max(firstRow, tj - beyond); j <= Math.min(lastRow, tj + beyond); j++)
+      for (let i = Math.max(0, ti - beyond); i <= Math.min(columns - 1, ti + beyond); i++)
+        top = Math.max(top, sweep.tileBound(i, j));
+    around.tops[t] = top;
+    around.ages[t] = this.moves;
+    return top;
   }
 
   private excessInBlock(

@@ -12,6 +12,7 @@ export class SteelAtLevel {
   private readonly marks: number;
   private readonly distance2: Float32Array;
   private readonly reach: number;
+  private known?: readonly number[];
 
   /**
    * @param room that will be asked for at most, mm
@@ -67,12 +68,24 @@ export class SteelAtLevel {
   meets(region: Region): boolean {
     for (const ring of [region.outer, ...region.holes])
       for (let k = 0; k < ring.length; k += 2) if (this.at(ring[k]!, ring[k + 1]!)) return true;
-    const { cell } = this.map;
-    const step = Math.max(cell, this.radius / 2);
     const [minX, minY, maxX, maxY] = boundsOf(region.outer);
-    for (let y = minY; y <= maxY; y += step)
-      for (let x = minX; x <= maxX; x += step) if (this.at(x, y) && regionContains(region, x, y)) return true;
+    const { places } = this;
+    for (let k = 0; k < places.length; k += 2) {
+      const [x, y] = [places[k]!, places[k + 1]!];
+      if (x >= minX && x <= maxX && y >= minY && y <= maxY && regionContains(region, x, y)) return true;
+    }
     return false;
+  }
+
+  /** Places half a radius apart, at most, at which the cutter touches steel: x and y, mm. */
+  private get places(): readonly number[] {
+    if (this.known) return this.known;
+    const { x0, y0, cell, nx, ny } = this.map;
+    const step = Math.max(cell, this.radius / 2);
+    const out: number[] = [];
+    for (let y = y0 - this.radius; y <= y0 + ny * cell + this.radius; y += step)
+      for (let x = x0 - this.radius; x <= x0 + nx * cell + this.radius; x += step) if (this.at(x, y)) out.push(x, y);
+    return (this.known = out);
   }
 
   /** The parts of a line that touch steel (see {@link partsOf}); short gaps in air are kept, since leaving the work costs more. */
