@@ -151,10 +151,10 @@ export function nearestOn(
   y: number,
   closed: boolean,
 ): { distance: number; piece: number; x: number; y: number } {
-  const best = { distance: Infinity, piece: 0, x: 0, y: 0 };
+  let [least2, piece, atX, atY] = [Infinity, 0, 0, 0];
   const n = line.length / 2;
   for (let k = 0; k < (closed ? n : n - 1); k++) {
-    const m = (k + 1) % n;
+    const m = k + 1 < n ? k + 1 : 0;
     const ax = line[2 * k]!;
     const ay = line[2 * k + 1]!;
     const dx = line[2 * m]! - ax;
@@ -163,10 +163,14 @@ export function nearestOn(
     const t = length2 > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / length2)) : 0;
     const px = ax + t * dx;
     const py = ay + t * dy;
-    const distance = Math.hypot(px - x, py - y);
-    if (distance < best.distance) Object.assign(best, { distance, piece: k, x: px, y: py });
+    const d2 = (px - x) * (px - x) + (py - y) * (py - y);
+    if (d2 >= least2) continue;
+    least2 = d2;
+    piece = k;
+    atX = px;
+    atY = py;
   }
-  return best;
+  return { distance: Math.sqrt(least2), piece, x: atX, y: atY };
 }
 
 /** A ring with fewer points, none of the left-out ones farther than `tolerance` mm from it (Ramer, Douglas, Peucker). */
@@ -176,9 +180,9 @@ export function simplifyRing(ring: Polygon, tolerance: number): Polygon {
   let far = 0;
   let best = -1;
   for (let k = 1; k < n; k++) {
-    const d = Math.hypot(ring[2 * k]! - ring[0]!, ring[2 * k + 1]! - ring[1]!);
-    if (d > best) {
-      best = d;
+    const d2 = (ring[2 * k]! - ring[0]!) ** 2 + (ring[2 * k + 1]! - ring[1]!) ** 2;
+    if (d2 > best) {
+      best = d2;
       far = k;
     }
   }
@@ -211,12 +215,26 @@ export function markKept(
   while (stack.length > 0) {
     const b = stack.pop()!;
     const a = stack.pop()!;
-    let worst = tolerance;
+    let worst2 = tolerance * tolerance;
     let at = -1;
-    for (let k = a + 1; k < b; k++) {
-      const d = distanceToPiece(points, dimensions, k, a, b);
-      if (d > worst) {
-        worst = d;
+    const [oa, ob] = [dimensions * a, dimensions * b];
+    const [ax, ay, az] = [points[oa]!, points[oa + 1]!, dimensions === 3 ? points[oa + 2]! : 0];
+    const dx = points[ob]! - ax;
+    const dy = points[ob + 1]! - ay;
+    const dz = dimensions === 3 ? points[ob + 2]! - az : 0;
+    const length2 = dx * dx + dy * dy + dz * dz;
+    const share = length2 > 0 ? 1 / length2 : 0;
+    for (let k = a + 1, o = oa + dimensions; k < b; k++, o += dimensions) {
+      const ex = points[o]! - ax;
+      const ey = points[o + 1]! - ay;
+      const ez = dimensions === 3 ? points[o + 2]! - az : 0;
+      const t = Math.max(0, Math.min(1, (ex * dx + ey * dy + ez * dz) * share));
+      const rx = ex - t * dx;
+      const ry = ey - t * dy;
+      const rz = ez - t * dz;
+      const d2 = rx * rx + ry * ry + rz * rz;
+      if (d2 > worst2) {
+        worst2 = d2;
         at = k;
       }
     }
@@ -224,16 +242,4 @@ export function markKept(
     keep[at] = 1;
     stack.push(a, at, at, b);
   }
-}
-
-function distanceToPiece(p: ArrayLike<number>, n: 2 | 3, k: number, a: number, b: number): number {
-  const dx = p[n * b]! - p[n * a]!;
-  const dy = p[n * b + 1]! - p[n * a + 1]!;
-  const dz = n === 3 ? p[n * b + 2]! - p[n * a + 2]! : 0;
-  const ex = p[n * k]! - p[n * a]!;
-  const ey = p[n * k + 1]! - p[n * a + 1]!;
-  const ez = n === 3 ? p[n * k + 2]! - p[n * a + 2]! : 0;
-  const length2 = dx * dx + dy * dy + dz * dz;
-  const t = length2 > 0 ? Math.max(0, Math.min(1, (ex * dx + ey * dy + ez * dz) / length2)) : 0;
-  return Math.hypot(ex - t * dx, ey - t * dy, ez - t * dz);
 }

@@ -1,6 +1,6 @@
 import type { HeightMap } from '../stock/heightMap';
 import { highestWithin } from '../stock/highest';
-import { Sweep } from '../stock/sweep';
+import { runsOn, Sweep } from '../stock/sweep';
 import type { ProfilePiece } from '../cutter/profile';
 import { Motion, type PathBuilder } from './toolpath';
 
@@ -14,6 +14,8 @@ const PASSED_CELLS = 1.5;
 /** Height over the steel at which a rapid ends and the entry feed begins, mm. */
 export const ABOVE_MM = 1;
 
+type Place = readonly [number, number, number];
+
 export interface TravelTool {
   piece: ProfilePiece & { kind: 'round' };
   stickOut: number;
@@ -26,9 +28,9 @@ export interface TravelTool {
  * as cutter and holder allow.
  */
 export class Travel {
-  /** The steel as it stands, which is lowered as the path grows. */
-  readonly steel: HeightMap;
-  private readonly sweep: Sweep;
+  private readonly lowered: Sweep;
+  /** The last move that was fed, not yet taken off: its end may be left to the next one. */
+  private waiting?: { from: Place; to: Place };
 
   /**
    * @param steel the steel before the first motion
@@ -41,13 +43,23 @@ export class Travel {
     private readonly safeZ: number,
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
-    this.sweep = new Sweep(steel, slimmed(tool.piece, steel.cell));
-    this.steel = this.sweep.map;
+    this.lowered = new Sweep(steel, slimmed(tool.piece, steel.cell));
+  }
+
+  /** The steel as it stands. */
+  get steel(): HeightMap {
+    return this.sweep.map;
+  }
+
+  /** The sweep with all moves taken off. */
+  private get sweep(): Sweep {
+    this.takeOff();
+    return this.lowered;
   }
 
   /** Radius in which the coarse map shows what the cutter passed as gone, mm. */
   get passed(): number {
-    return Math.max(0, this.tool.piece.radius - PASSED_CELLS * this.steel.cell);
+    return Math.max(0, this.tool.piece.radius - PASSED_CELLS * this.lowered.map.cell);
   }
 
   /** Where the tip is, mm; undefined before the first motion. */
@@ -59,7 +71,20 @@ export class Travel {
   feed(x: number, y: number, z: number, kind: Motion): void {
     const at = this.path.last;
     this.path.to(x, y, z, kind);
-    if (at) this.sweep.move(at[0], at[1], at[2], x, y, z);
+    if (!at) return;
+    const next: Place = [x, y, z];
+    this.takeOff(at, next);
+    this.waiting = { from: at, to: next };
+  }
+
+  /** Takes the waiting move off; where the next one goes on from its end, that end is left to it. */
+  private takeOff(at?: Place, next?: Place): void {
+    if (!this.waiting) return;
+    const [[ax, ay, az], [bx, by, bz]] = [this.waiting.from, this.waiting.to];
+    this.waiting = undefined;
+    const goesOn = at !== undefined && at[0] === bx && at[1] === by && at[2] === bz;
+    const isEndLeft = goesOn && runsOn(bx - ax, by - ay, bz - az, next![0] - bx, next![1] - by, next![2] - bz);
+    this.lowered.move(ax, ay, az, bx, by, bz, isEndLeft);
   }
 
   /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel within a radius. */
@@ -70,13 +95,13 @@ export class Travel {
 
   /** Whether any steel within a radius is higher than z, mm. */
   standsAbove(z: number, x: number, y: number, radius: number): boolean {
-    return highestWithin(this.sweep, x, y, radius, z) > z;
+    return highestWithin(this.sweep, x, y, radius, z, z) > z;
   }
 
   /** Whether the cutter could stand at (x, y, z) without touching steel. */
   isClear(x: number, y: number, z: number): boolean {
     // the search reaches two thirds of a cell too far: without it a cutter just outside a block would count as touching
-    return !this.standsAbove(z + 1e-3, x, y, this.tool.piece.radius - this.steel.cell);
+    return !this.standsAbove(z + 1e-3, x, y, this.tool.piece.radius - this.lowered.map.cell);
   }
 
   /** Crosses to (x, y) as low as it may and goes down to just above the steel there, but not below `z`. */
@@ -120,7 +145,7 @@ export class Travel {
 
   private highestAlong(ax: number, ay: number, bx: number, by: number, radius: number): number {
     const length = Math.hypot(bx - ax, by - ay);
-    const step = Math.max(this.steel.cell, radius / 4);
+    const step = Math.max(this.lowered.map.cell, radius / 4);
     const n = Math.ceil(length / step);
     // circles this much larger cover the gaps between those that are looked at
     const wide = Math.hypot(radius, step / 2) + step / 4;

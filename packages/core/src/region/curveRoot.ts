@@ -43,9 +43,11 @@ export function allowedRoot(
   cb = NaN,
   guess = NaN,
 ): Root {
-  const length = Math.hypot(bx - ax, by - ay);
-  const ux = (bx - ax) / length;
-  const uy = (by - ay) / length;
+  const dx = bx - ax;
+  const dy = by - ay;
+  const length = Math.sqrt(dx * dx + dy * dy);
+  const ux = dx / length;
+  const uy = dy / length;
   let low = 0;
   let high = length;
   let s = za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;

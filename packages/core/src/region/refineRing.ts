@@ -57,7 +57,9 @@ function withoutNear(ring: Polygon): Polygon {
   const kept: number[] = [];
   for (let k = 0; k < ring.length; k += 2) {
     const last = kept.length - 2;
-    if (last >= 0 && Math.hypot(ring[k]! - kept[last]!, ring[k + 1]! - kept[last + 1]!) < NEAREST_MM) continue;
+    const dx = ring[k]! - kept[last]!;
+    const dy = ring[k + 1]! - kept[last + 1]!;
+    if (last >= 0 && dx * dx + dy * dy < NEAREST_MM * NEAREST_MM) continue;
     kept.push(ring[k]!, ring[k + 1]!);
   }
   return Float64Array.from(kept);
@@ -74,7 +76,9 @@ function fairChords(ring: Polygon, tolerance: number, bulge: Float64Array): Uint
   const length = new Float64Array(n);
   for (let k = 0; k < n; k++) {
     const m = k + 1 < n ? k + 1 : 0;
-    length[k] = Math.hypot(ring[2 * m]! - ring[2 * k]!, ring[2 * m + 1]! - ring[2 * k + 1]!);
+    const dx = ring[2 * m]! - ring[2 * k]!;
+    const dy = ring[2 * m + 1]! - ring[2 * k + 1]!;
+    length[k] = Math.sqrt(dx * dx + dy * dy);
   }
   const bend = new Float64Array(n);
   for (let k = 0; k < n; k++) {
@@ -113,7 +117,7 @@ class Refiner {
     const { surface, z, tolerance } = this;
     const dx = bx - ax;
     const dy = by - ay;
-    const length = Math.hypot(dx, dy);
+    const length = Math.sqrt(dx * dx + dy * dy);
     if (length < SHORTEST_MM || depth >= DEEPEST) return;
     const mx = 0.5 * (ax + bx);
     const my = 0.5 * (ay + by);

@@ -39,6 +39,8 @@ describe('highest steel around a place', () => {
           expect(found).toBeGreaterThanOrEqual(least);
           expect(found).toBeLessThanOrEqual(most);
           expect(highestWithin(sweep, x, y, radius, known) === Math.max(known, found)).toBe(true);
+          // whether there is any above a height is known from the first that is found
+          expect(highestWithin(sweep, x, y, radius, known, known) > known).toBe(found > known);
         },
       ),
       { numRuns: 80 },

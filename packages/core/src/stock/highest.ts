@@ -3,8 +3,17 @@ import { type Sweep, TILE } from './sweep';
 /**
  * Highest steel above `known` within `radius` mm of (x, y), in a map that a sweep lowers, through the sweep's maxima of tiles;
  * `known` when none is higher there. Cells count that come within half their diagonal.
+ *
+ * @param enough any steel above this will do, mm
  */
-export function highestWithin(sweep: Sweep, x: number, y: number, radius: number, known = -Infinity): number {
+export function highestWithin(
+  sweep: Sweep,
+  x: number,
+  y: number,
+  radius: number,
+  known = -Infinity,
+  enough = Infinity,
+): number {
   const { x0, y0, cell, nx, ny, heights, floor } = sweep.map;
   const reach = radius + cell * Math.SQRT1_2;
   const reach2 = reach * reach;
@@ -24,7 +33,9 @@ export function highestWithin(sweep: Sweep, x: number, y: number, radius: number
           const h = heights[j * nx + i]!;
           if (h <= best) continue;
           const dx = x0 + (i + 0.5) * cell - x;
-          if (dx * dx + dy * dy <= reach2) best = h;
+          if (dx * dx + dy * dy > reach2) continue;
+          if (h > enough) return h;
+          best = h;
         }
       }
     }

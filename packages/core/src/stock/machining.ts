@@ -3,7 +3,7 @@ import { Motion, type Toolpath } from '../path/toolpath';
 import type { HeightMap } from './heightMap';
 import { type BandHistory, HistoryWriter } from './history';
 import { SteelContact } from './steelContact';
-import { Sweep } from './sweep';
+import { runsOn, Sweep } from './sweep';
 
 /** Steel that a rapid takes off counts when the cutter, smaller by this (mm), would still take some. */
 export const RAPID_SLACK_MM = 0.002;
@@ -114,7 +114,7 @@ export function machineBand(
     sweep.removed = 0;
     sweep.cells = 0;
     sweep.tallest = 0;
-    const isEndOwed = i + 1 < span[1] && marks[nextMark] !== i + 1 && runsOn(path, i) && touches(i + 1);
+    const isEndOwed = i + 1 < span[1] && marks[nextMark] !== i + 1 && isCutOn(path, i) && touches(i + 1);
     sweep.move(ax, ay, az, bx, by, bz, isEndOwed);
     removed[i - span[0]] = sweep.removed;
     depth[i - span[0]] = sweep.tallest;
@@ -148,19 +148,11 @@ function grazeOf({ piece, shank }: Body): number {
   return Math.min(GRAZED_MM, Math.max(GRAZED_LEAST_MM, piece.radius - neck));
 }
 
-/** A gentle cutting move, followed by another one in about the same direction: what it leaves at its end the next one cuts. */
-function runsOn({ x, y, z, kind }: Toolpath, i: number): boolean {
+/** Whether a cutting motion is followed by another one that cuts what it leaves at its end. */
+function isCutOn({ x, y, z, kind }: Toolpath, i: number): boolean {
   if (kind[i] === Motion.rapid || kind[i + 1] === Motion.rapid) return false;
-  const ux = x[i]! - x[i - 1]!;
-  const uy = y[i]! - y[i - 1]!;
-  const vx = x[i + 1]! - x[i]!;
-  const vy = y[i + 1]! - y[i]!;
-  const u2 = ux * ux + uy * uy;
-  const v2 = vx * vx + vy * vy;
-  const uz = z[i]! - z[i - 1]!;
-  const vz = z[i + 1]! - z[i]!;
-  const dot = ux * vx + uy * vy;
-  return uz * uz < u2 && vz * vz < v2 && dot > 0 && dot * dot > 0.25 * u2 * v2;
+  const [ux, uy, uz] = [x[i]! - x[i - 1]!, y[i]! - y[i - 1]!, z[i]! - z[i - 1]!];
+  return runsOn(ux, uy, uz, x[i + 1]! - x[i]!, y[i + 1]! - y[i]!, z[i + 1]! - z[i]!);
 }
 
 function slimmer(piece: ProfilePiece & { kind: 'round' }): ProfilePiece & { kind: 'round' } {

@@ -190,6 +190,14 @@ export class Sweep {
   }
 }
 
+/** Whether a gentle move along u is followed by one along v in about the same direction: what it leaves at its end that one cuts. */
+export function runsOn(ux: number, uy: number, uz: number, vx: number, vy: number, vz: number): boolean {
+  const u2 = ux * ux + uy * uy;
+  const v2 = vx * vx + vy * vy;
+  const dot = ux * vx + uy * vy;
+  return uz * uz < u2 && vz * vz < v2 && dot > 0 && dot * dot > 0.25 * u2 * v2;
+}
+
 function refuseOwed(): never {
   throw new Error('A move left its end to the next one, which does not begin there.');
 }
