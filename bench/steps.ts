@@ -51,7 +51,7 @@ function watched(crew: Crew, spans: Span[], started: () => number): Crew {
 const crew = startThreads(2);
 for (let round = 1; round <= ROUNDS; round++) {
   const session = new PlanSession();
-  session.prepare(job, mesh, name);
+  session.piece.prepare(job, mesh, name);
   await session.leftoverOfBlock(crew);
   for (let k = 0; k < job.steps.length; k++) {
     const spans: Span[] = [];

@@ -2,14 +2,38 @@
  * Lowers a band of rows of a height map by straight moves of a round-cornered end mill, for WebAssembly (AssemblyScript:
  * every type is a machine type). `stock/sweep.ts` says what it means. Cells are looked at four at a time in single precision;
  * places are reckoned from the move's ends and sides in double precision first, so that what is left to round is small.
- *
- * An instance lies over a memory that it may share with others: heights and highest steel of the tiles are common to them,
- * sums, table and flags are each one's own.
  */
 import { alongLine, bullTouchFrom } from './bullTouch';
+import {
+  BALL,
+  BULL,
+  cell,
+  changed,
+  corner,
+  firstTileRow,
+  flat,
+  FLAT,
+  floor,
+  graze,
+  heights,
+  kind,
+  largestOf,
+  nx,
+  own,
+  radius,
+  refresh,
+  rowEnd,
+  rowStart,
+  stales,
+  TILE,
+  tilesX,
+  tops,
+  x0,
+  y0,
+} from './steel';
 
-/** Cells along the side of a tile. */
-const TILE: i32 = 8;
+export { place, refresh, refreshAll } from './steel';
+
 /** A tile's maximum is looked up anew after this many of its cells were lowered; until then it is an upper bound. */
 const STALE_CELLS: i32 = 12;
 const MOST_STALE: i32 = 255;
@@ -30,35 +54,11 @@ const ON_RIM: f64 = 1 + 1e-6;
 /** A line across the move that leans less (cosine) crosses no row. */
 const ALONG: f64 = 1e-6;
 
-const FLAT: i32 = 0;
-const BALL: i32 = 1;
-const BULL: i32 = 2;
-
 /** Own numbers: volume taken off (f64), tallest steel (f64), cells lowered (f64), and the table. */
 const REMOVED: usize = 0;
 const TALLEST: usize = 8;
 const CELLS: usize = 16;
 const ENTRIES: usize = 64;
-
-let own: usize = 0;
-let heights: usize = 0;
-let tops: usize = 0;
-let stales: usize = 0;
-let changed: usize = 0;
-let nx: i32 = 0;
-let rowStart: i32 = 0;
-let rowEnd: i32 = 0;
-let tilesX: i32 = 0;
-let firstTileRow: i32 = 0;
-let x0: f64 = 0;
-let y0: f64 = 0;
-let cell: f64 = 1;
-let floor: f64 = 0;
-let kind: i32 = FLAT;
-let flat: f64 = 0;
-let corner: f64 = 0;
-let radius: f64 = 0;
-let graze: f64 = 0;
 
 let tableSlope: f64 = NaN;
 let ax: f64 = 0;
@@ -84,72 +84,6 @@ let leaves: bool = false;
 /** Cells before and behind these places along the move need no look, mm. */
 let firstU: f64 = 0;
 let lastU: f64 = 0;
-/** Says where the arrays lie, what the map's frame is, and which cutter lowers it. */
-export function place(
-  ownAt: usize,
-  heightsAt: usize,
-  topsAt: usize,
-  stalesAt: usize,
-  changedAt: usize,
-  columns: i32,
-  firstRow: i32,
-  endRow: i32,
-  mapX: f64,
-  mapY: f64,
-  cellSize: f64,
-  underside: f64,
-  cutterFlat: f64,
-  cutterCorner: f64,
-  cutterRadius: f64,
-  grazed: f64,
-): void {
-  own = ownAt;
-  heights = heightsAt;
-  tops = topsAt;
-  stales = stalesAt;
-  changed = changedAt;
-  nx = columns;
-  rowStart = firstRow;
-  rowEnd = endRow;
-  tilesX = (columns + TILE - 1) / TILE;
-  firstTileRow = firstRow / TILE;
-  x0 = mapX;
-  y0 = mapY;
-  cell = cellSize;
-  floor = underside;
-  flat = cutterFlat;
-  corner = cutterCorner;
-  radius = cutterRadius;
-  graze = grazed;
-  kind = corner == 0 ? FLAT : flat == 0 ? BALL : BULL;
-}
-
-/** Looks up the highest steel of every tile. */
-export function refreshAll(): void {
-  const tiles = tilesX * ((rowEnd + TILE - 1) / TILE - firstTileRow);
-  for (let t = 0; t < tiles; t++) refresh(t);
-}
-
-/** Looks up the highest steel of a tile. */
-export function refresh(t: i32): void {
-  const ti = t % tilesX;
-  const tj = t / tilesX + firstTileRow;
-  const j1 = min(rowEnd, tj * TILE + TILE);
-  const column = ti * TILE;
-  let top4 = f32x4.splat(-Infinity);
-  if (column + TILE <= nx)
-    for (let j = max(rowStart, tj * TILE); j < j1; j++) {
-      const at = heights + ((<usize>(j * nx + column)) << 2);
-      top4 = f32x4.pmax(top4, f32x4.pmax(v128.load(at), v128.load(at + 16)));
-    }
-  else
-    for (let j = max(rowStart, tj * TILE); j < j1; j++)
-      for (let i = column; i < nx; i++)
-        top4 = f32x4.pmax(top4, v128.load32_splat(heights + ((<usize>(j * nx + i)) << 2)));
-  store<f32>(tops + ((<usize>t) << 2), largestOf(top4));
-  store<u8>(stales + <usize>t, 0);
-}
-
 /** The next move begins elsewhere, whatever it is. */
 export function breakOff(): void {
   lastX = NaN;
@@ -423,13 +357,6 @@ function shares(v: v128): v128 {
 
 function sumOf(v: v128): f32 {
   return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
-}
-
-function largestOf(v: v128): f32 {
-  return max(
-    max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)),
-    max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)),
-  );
 }
 
 /** Height of the underside above its lowest disc at radius d. */

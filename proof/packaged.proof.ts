@@ -38,7 +38,7 @@ describe('open and broken meshes are worked through', () => {
         );
         const { mesh } = weld(soup);
         const session = new PlanSession();
-        session.prepare(job, mesh, name);
+        session.piece.prepare(job, mesh, name);
         const crew = crewHere();
         await session.evaluate(job, crew, () => undefined);
         const part = contactMesh(mesh);
@@ -46,7 +46,7 @@ describe('open and broken meshes are worked through', () => {
           const { path, tool, figures } = session.results.get(step.id)!;
           expect(figures.findings).toEqual([]);
           // by exact contact in the part's own frame: no motion ends below the tip surface
-          const drop = new CutterDrop(session.machinedPart, cutterProfile(tool.cutter));
+          const drop = new CutterDrop(session.piece.machinedPart, cutterProfile(tool.cutter));
           for (let k = 0; k < path.x.length; k++)
             expect(path.z[k]).toBeGreaterThanOrEqual(drop.at(path.x[k]!, path.y[k]!) - 0.01);
         }

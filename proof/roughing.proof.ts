@@ -164,7 +164,7 @@ describe('after roughing no steel is left where the cutter could reach, but one 
       beforeAll(async () => {
         const made = await make();
         job = made.job;
-        session.prepare(job, made.mesh, name);
+        session.piece.prepare(job, made.mesh, name);
         await session.evaluate(job, crew, () => undefined);
       }, 600_000);
 
@@ -179,12 +179,12 @@ describe('after roughing no steel is left where the cutter could reach, but one 
         const { after, tool, figures, path } = session.results.get(step.id)!;
         const { sideAllowance, floorAllowance, ap } = step.values as Record<string, number>;
         const reach = new Reach({
-          mesh: session.machinedPart,
+          mesh: session.piece.machinedPart,
           piece: cutterProfile(tool.cutter),
           side: sideAllowance!,
           floor: floorAllowance!,
         });
-        const { minX, minY, maxX, maxY } = session.machinedPart.box;
+        const { minX, minY, maxX, maxY } = session.piece.machinedPart.box;
         // beside an open mesh nothing tells how deep to go: as deep as the deepest place that it is touched at
         const deepest = isOpen ? path.z.reduce((low, z) => Math.min(low, z), Infinity) : -Infinity;
         let most = { over: -Infinity, x: 0, y: 0, z: 0, low: 0 };

@@ -56,7 +56,7 @@ export async function run(options: RunOptions): Promise<boolean> {
     reads.set(file, await readPart(file, bundle.files[file]!, unit, readStepFile));
   const { part, blank, fixtures } = meshesOfJob(job, (file) => reads.get(file));
   const session = new PlanSession();
-  session.prepare(job, part, [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join(), {
+  session.piece.prepare(job, part, [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join(), {
     blank,
     fixtures,
   });
@@ -66,14 +66,14 @@ export async function run(options: RunOptions): Promise<boolean> {
     const released = await release(job, session, crew);
     const { out } = options;
     mkdirSync(out, { recursive: true });
-    const stride = Math.max(1, Math.ceil(Math.sqrt(session.fullBlock.heights.length / MOST_TERRACES)));
+    const stride = Math.max(1, Math.ceil(Math.sqrt(session.piece.fullBlock.heights.length / MOST_TERRACES)));
     const last = session.results.get(job.steps[job.steps.length - 1]!.id)!;
     const tools = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!);
     writeFileSync(join(out, released.fileName), released.text);
-    writeFileSync(join(out, 'part.stl'), writeStl(session.machinedPart.triangles));
+    writeFileSync(join(out, 'part.stl'), writeStl(session.piece.machinedPart.triangles));
     writeFileSync(
       join(out, 'stock-before.stl'),
-      writeStl(isBox(job) ? blockSoup(session) : steelSoup(session.fullBlock, stride)),
+      writeStl(isBox(job) ? blockSoup(session) : steelSoup(session.piece.fullBlock, stride)),
     );
     writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.after, stride)));
     writeFileSync(join(out, 'tools.json'), JSON.stringify(toolList(tools), null, 2));
@@ -91,7 +91,7 @@ const isBox = (job: Job): boolean =>
 
 /** The full block as twelve triangles. */
 function blockSoup(session: PlanSession): number[] {
-  const { x0, y0, cell, nx, ny, floor, heights } = session.fullBlock;
+  const { x0, y0, cell, nx, ny, floor, heights } = session.piece.fullBlock;
   return steelSoup({ x0, y0, cell: 1, nx: 1, ny: 1, floor, heights: heights.slice(0, 1) }).map((v, i) =>
     i % 3 === 0 ? x0 + (v - x0) * nx * cell : i % 3 === 1 ? y0 + (v - y0) * ny * cell : v,
   );

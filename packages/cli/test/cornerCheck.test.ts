@@ -26,7 +26,7 @@ describe('the corner check of the demo', () => {
       Promise.reject(new Error('no STEP here')),
     );
     const session = new PlanSession();
-    session.prepare(job, mesh, 'corner');
+    session.piece.prepare(job, mesh, 'corner');
     await session.evaluate(job, crewOf([callHere], new CancelFlag()), () => undefined);
     results.push(...job.steps.map((s) => session.results.get(s.id)!));
   }, 120_000);

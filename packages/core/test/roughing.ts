@@ -15,7 +15,7 @@ export async function roughed(
   const job = testJob([{ kind, assemblyId, values }], above, { cell: 0.2, crib, drilled });
   job.steps[0]!.limits = limits;
   const session = new PlanSession();
-  session.prepare(job, meshOf(soup), 'part');
+  session.piece.prepare(job, meshOf(soup), 'part');
   await session.evaluate(job, crewHere(), () => undefined);
   return session.results.get('s1')!;
 }

@@ -103,6 +103,14 @@ export function crewOf(callers: readonly Caller[], cancel: CancelFlag): Crew {
   return crew;
 }
 
+/** Works that go on at the same time; when one fails the others are waited for, so that nothing goes on in the background. */
+export async function together<T extends readonly unknown[]>(
+  ...works: { readonly [K in keyof T]: Promise<T[K]> }
+): Promise<T> {
+  for (const end of await Promise.allSettled(works)) if (end.status === 'rejected') throw end.reason;
+  return Promise.all(works) as unknown as Promise<T>;
+}
+
 /** A promise to be settled from outside; that nobody waits for it is no error. */
 function settleable<T>() {
   let resolve!: (value: T) => void;

@@ -119,7 +119,7 @@ describe('work zero', () => {
 describe('blanks', () => {
   const holding = (blank: Blank, change: Partial<Job> = {}): PlanSession => {
     const session = new PlanSession();
-    session.prepare({ ...testJob([], 0, { cell: 0.2 }), blank, ...change }, bump, JSON.stringify(blank));
+    session.piece.prepare({ ...testJob([], 0, { cell: 0.2 }), blank, ...change }, bump, JSON.stringify(blank));
     return session;
   };
   const box = boxOf(bump);
@@ -129,7 +129,7 @@ describe('blanks', () => {
     const session = holding({ kind: 'cylinder', diameter: 52, height: height + 1, below: 0, shiftX: 0, shiftY: 0 });
     const exact = (Math.PI / 4) * 52 ** 2 * (height + 1);
     const rim = Math.PI * 52 * 0.2 * (height + 1);
-    const volume = volumeOfMap(session.fullBlock);
+    const volume = volumeOfMap(session.piece.fullBlock);
     expect(volume).toBeGreaterThan(exact);
     expect(volume - exact).toBeLessThan(1.2 * rim);
   });
@@ -144,8 +144,8 @@ describe('blanks', () => {
     ];
     const session = holding({ kind: 'outline', source: 'test', points, below: 0, above: 2 });
     const exact = outlineArea(points) * (height + 2);
-    expect(volumeOfMap(session.fullBlock) / exact).toBeGreaterThan(1);
-    expect(volumeOfMap(session.fullBlock) / exact).toBeLessThan(1.02);
+    expect(volumeOfMap(session.piece.fullBlock) / exact).toBeGreaterThan(1);
+    expect(volumeOfMap(session.piece.fullBlock) / exact).toBeLessThan(1.02);
   });
 
   it('a cast body with an allowance stands that much off the part, normal to it', () => {
@@ -154,8 +154,8 @@ describe('blanks', () => {
       others: [{ file: 'b.stl', unit: 'mm' as const, role: 'blank' as const }],
     };
     const session = new PlanSession();
-    session.prepare({ ...job, blank: { kind: 'body', allowance: 0.8 } }, bump, 'x', { blank: bump });
-    const { heights, nx, ny, x0, y0, cell } = session.fullBlock;
+    session.piece.prepare({ ...job, blank: { kind: 'body', allowance: 0.8 } }, bump, 'x', { blank: bump });
+    const { heights, nx, ny, x0, y0, cell } = session.piece.fullBlock;
     const [, , zeroZ] = workZeroPoint({ ...job, blank: { kind: 'body', allowance: 0.8 } }, laidBoxes(bump, bump));
     const [i, j] = [nx >> 1, ny >> 1];
     const x = x0 + (i + 0.5) * cell;
@@ -231,14 +231,14 @@ describe('fixtures', () => {
     const job = testJob(steps, 0);
     const session = new PlanSession();
     const held = { ...job, setup: { ...job.setup, fixtures } };
-    session.prepare(held, pocket, 'p');
+    session.piece.prepare(held, pocket, 'p');
     await session.evaluate(held, crewHere(), () => undefined);
     return { session, result: session.results.get('s1')! };
   };
 
   it('a clamp in the way of a path that does not know of it is found, and by how much', async () => {
     const free = await roughed([]);
-    const held = fixtureMesh(fixtureBoxes(clamps, free.session.blockBox), [])!;
+    const held = fixtureMesh(fixtureBoxes(clamps, free.session.piece.blockBox), [])!;
     const { path, body } = free.result;
     const met = fixtureContacts(contactMesh(held), body, path, [0, path.x.length]);
     expect(Math.max(...met.map((m) => m.amount))).toBeGreaterThan(12);
@@ -248,7 +248,7 @@ describe('fixtures', () => {
     const free = await roughed([]);
     const { session, result } = await roughed([clamps]);
     expect(result.figures.findings.filter((f) => f.kind === 'fixture')).toEqual([]);
-    const boxes = fixtureBoxes(clamps, session.blockBox);
+    const boxes = fixtureBoxes(clamps, session.piece.blockBox);
     const reach = result.body.holder[result.body.holder.length - 1]!.radius + 2;
     const { after } = result;
     let stays = 0;

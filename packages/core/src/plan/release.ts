@@ -157,7 +157,7 @@ async function steelVerdicts(
   posted: Posted,
   crew: Crew,
 ): Promise<Verdict[]> {
-  const steel = copyMap(session.fullBlock);
+  const steel = copyMap(session.piece.fullBlock);
   let worst: Verdict | undefined;
   for (const run of control.runs) {
     const assembly = job.crib.assemblies.find((a) => a.number === run.tool);
@@ -191,7 +191,7 @@ async function steelVerdicts(
         marks: new Uint32Array(),
       })),
     );
-    const fixtures = session.heldBy;
+    const fixtures = session.piece.heldBy;
     const held = fixtures
       ? await crew.all(
           'fixtures',

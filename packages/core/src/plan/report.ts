@@ -29,7 +29,7 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
 
 /** What was worked out, as plain figures: lengths in mm, times in s. */
 export function jobReport(job: Job, session: PlanSession, released?: Release): unknown {
-  const box = session.blockBox;
+  const box = session.piece.blockBox;
   const steps = job.steps.flatMap((step) => {
     const result = session.results.get(step.id);
     if (!result) return [];
@@ -61,7 +61,7 @@ export function jobReport(job: Job, session: PlanSession, released?: Release): u
     job: job.name,
     setup: job.setup.name,
     blank: [box.minX, box.minY, box.minZ, box.maxX, box.maxY, box.maxZ],
-    cell: session.fullBlock.cell,
+    cell: session.piece.fullBlock.cell,
     steps,
     release: released && { ok: released.ok, verdicts: released.verdicts },
   };

@@ -10,7 +10,7 @@ import type { Job } from './job';
 
 async function worked(job: Job, soup: number[], crew = crewHere()): Promise<PlanSession> {
   const session = new PlanSession();
-  session.prepare(job, meshOf(soup), 'part');
+  session.piece.prepare(job, meshOf(soup), 'part');
   await session.evaluate(job, crew, () => undefined);
   return session;
 }
@@ -176,7 +176,7 @@ describe('working out a plan', () => {
   it('called-off work throws, keeps what was done before, and can be taken up again', async () => {
     const job = bowlJob();
     const session = new PlanSession();
-    session.prepare(job, meshOf(bowl), 'part');
+    session.piece.prepare(job, meshOf(bowl), 'part');
     const cancel = new CancelFlag();
     await expect(
       session.evaluate(job, crewOf([callHere], cancel), ({ stepId }) => {
@@ -198,7 +198,7 @@ describe('paths kept between visits', () => {
     };
     const visit = (): PlanSession => {
       const session = new PlanSession(cache);
-      session.prepare(bowlJob(), meshOf(bowl), 'part');
+      session.piece.prepare(bowlJob(), meshOf(bowl), 'part');
       return session;
     };
     const first = visit();
@@ -221,8 +221,8 @@ describe('cells of the steel', () => {
   const cellWith = (scallop: number, cell: number | null = null): number => {
     const session = new PlanSession();
     const job = testJob([{ kind: 'parallel-passes', assemblyId: 't3', values: { scallop } }], 1, { cell });
-    session.prepare(job, meshOf(sheet([-80, -60, 80, 60], 40, -25, () => 0)), 'part');
-    return session.fullBlock.cell;
+    session.piece.prepare(job, meshOf(sheet([-80, -60, 80, 60], 40, -25, () => 0)), 'part');
+    return session.piece.fullBlock.cell;
   };
 
   it('are half as wide where passes lie closer than they could show, and as the job says where it says so', () => {
@@ -269,9 +269,11 @@ describe('findings', () => {
       ...job,
       blank: { kind: 'fixed', sizeX: 50, sizeY: 80, sizeZ: 60, below: 0, shiftX: 0, shiftY: 0 },
     };
-    expect(() => session.prepare(small, meshOf(bowl), 'part')).toThrowError(/stands out of the block by 5.000 mm in X/);
+    expect(() => session.piece.prepare(small, meshOf(bowl), 'part')).toThrowError(
+      /stands out of the block by 5.000 mm in X/,
+    );
     expect(session.isFresh(small, 0)).toBe(false);
-    session.prepare(job, meshOf(bowl), 'part');
+    session.piece.prepare(job, meshOf(bowl), 'part');
     expect(session.isFresh(job, 0)).toBe(true);
   });
 });

@@ -8,48 +8,31 @@ import {
   toolsOf,
 } from '../cutter/library';
 import { EsquisseError } from '../errors';
-import { type Box, translateBox } from '../geometry/box';
-import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
-import { translateMesh, type TriangleMesh } from '../geometry/mesh';
-import { AS_DRAWN, layMesh } from '../part/lay';
+import type { Box } from '../geometry/box';
 import { sharedFloat32 } from '../geometry/shared';
 import { timesOf } from '../path/times';
 import type { Toolpath } from '../path/toolpath';
-import type { Limit } from '../region/bounds';
-import { standsOut } from '../stock/blank';
 import { copyMap, finerWindow, type HeightMap } from '../stock/heightMap';
 import { leftoverFigures } from '../stock/leftover';
 import { type BandHistory, restoreBand } from '../stock/history';
 import { type Body, machineBand } from '../stock/machining';
-import { partTops } from '../stock/partTops';
 import { leastThreshold, type RestRegion } from '../stock/restRegion';
 import { TILE } from '../stock/sweep';
 import { kindOf } from '../strategy/registry';
 import type { LeftOut, StepContext } from '../strategy/kind';
-import { type Crew, spansOf } from './crew';
+import { type Crew, spansOf, together } from './crew';
 import { Fingerprint } from './fingerprint';
 import { type CutterRow, tryCutters } from './nextCutters';
 import { findingsOf, joinBands, largestEngagement, removalRates, type StepFigures, travelFigures } from './findings';
-import { fixtureBoxes, fixtureMesh } from './fixtures';
-import { blankProblems, blockBox, laidBoxes, workZeroPoint } from './frame';
-import type { Drilled, Job, Step, StepLimit } from './job';
-import { drill, startingSteel } from './startingSteel';
+import type { Job, Step } from './job';
+import { PreparedPiece } from './preparedPiece';
 
-/**
- * Cells that the stock's map has when the job does not say: fine enough to see a scallop band, small enough to be quick. Four
- * times as many where passes lie so close that a cell would cover more than {@link CELL_OF_STEP} of the way between two.
- */
-const CELLS = 420_000;
-const CELL_OF_STEP = 0.6;
-const FINEST_CELL_MM = 0.05;
 /** Bands of rows that the stock is divided into, whatever the number of workers: results stay the same to the bit. */
 const BANDS = 12;
 /** The stock's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
-/** A part may stand out of a cast or turned blank by this where cells are coarse, mm. */
-const OUT_OF_BLANK_MM = 0.05;
 /** Raised whenever the same values come to lead to other paths: kept ones are then not taken for them. */
-const PATHS = 4;
+const PATHS = 5;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 
@@ -73,12 +56,6 @@ export interface StepResult {
   figures: StepFigures;
 }
 
-/** Bodies beside the part, in the frame of its file. */
-export interface BesidePart {
-  blank?: TriangleMesh;
-  fixtures?: TriangleMesh[];
-}
-
 /** Keeps worked-out paths between visits. */
 export interface PathCache {
   get(fingerprint: string): Promise<{ path: Toolpath; leftOut: LeftOut[] } | undefined>;
@@ -98,110 +75,16 @@ export interface Progress {
  */
 export class PlanSession {
   readonly results = new Map<string, StepResult>();
-  private partKey = '';
-  private part?: ContactMesh;
-  private partMap?: HeightMap;
-  private block?: HeightMap;
-  private blockKey = '';
-  private blockLeftover?: Float32Array;
-  private drilled: Drilled[] = [];
-  private fixtures?: ContactMesh;
-  private box?: Box;
-  /** Work zero in the laid frame. */
-  private zero: readonly [number, number, number] = [0, 0, 0];
-  /** What keeps the job as it is from being machined; its steps are then never fresh. */
-  private problem = '';
+  /** What is machined, out of what, and what holds it. */
+  readonly piece = new PreparedPiece();
+  private blockLeftover?: { block: HeightMap; field: Float32Array };
 
   constructor(private readonly cache?: PathCache) {}
-
-  /** Part in the frame of the work zero. @throws EsquisseError when there is none yet */
-  get machinedPart(): ContactMesh {
-    if (!this.part) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    return this.part;
-  }
-
-  /** The steel that the work begins with. @throws EsquisseError when there is no part, or what keeps it from being machined */
-  get fullBlock(): HeightMap {
-    this.refuseProblem();
-    if (!this.block) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    return this.block;
-  }
-
-  /**
-   * Takes the job's part, blank and fixtures in.
-   *
-   * @param mesh the part in its file's frame; `meshKey` changes whenever it or one of the bodies beside it does
-   * @throws EsquisseError `job-invalid` when the block does not hold the part, or the machine not the block
-   */
-  prepare(job: Job, mesh: TriangleMesh, meshKey: string, beside: BesidePart = {}): void {
-    const lay = job.part?.lay ?? AS_DRAWN;
-    const part = layMesh(mesh, lay);
-    const blank = beside.blank && layMesh(beside.blank, lay);
-    const boxes = laidBoxes(part, blank);
-    this.problem = blankProblems(job, boxes).join(' ');
-    this.refuseProblem();
-    this.zero = workZeroPoint(job, boxes);
-    const { zero } = this;
-    const [x, y, z] = zero;
-    const partKey = `${meshKey}@${JSON.stringify(lay)}${x},${y},${z}`;
-    if (partKey !== this.partKey) {
-      this.part = contactMesh(translateMesh(part, -x, -y, -z));
-      this.partKey = partKey;
-      this.blockKey = '';
-    }
-    const block = translateBox(blockBox(job, boxes), -x, -y, -z);
-    const cell = job.cell ?? cellFor(job, (block.maxX - block.minX) * (block.maxY - block.minY));
-    const blockKey = `${partKey}|${JSON.stringify([job.blank, job.drilled, cell, job.setup.fixtures])}`;
-    if (blockKey === this.blockKey) return;
-    this.blockKey = '';
-    this.box = block;
-    const held = fixtureMesh(
-      job.setup.fixtures.flatMap((f) => fixtureBoxes(f, block)),
-      (beside.fixtures ?? []).map((f) => translateMesh(layMesh(f, lay), -x, -y, -z)),
-    );
-    this.fixtures = held && contactMesh(held);
-    this.block = startingSteel(job.blank, block, cell, zero, blank);
-    this.drilled = job.drilled.map((h) => ({ ...h, x: h.x - x, y: h.y - y, bottom: h.bottom - z }));
-    drill(this.block, this.drilled);
-    this.partMap = undefined;
-    this.blockLeftover = undefined;
-    const whole = job.blank.kind === 'offset' || job.blank.kind === 'fixed';
-    const out = whole && this.drilled.length === 0 ? undefined : standsOut(this.partTops, this.block, OUT_OF_BLANK_MM);
-    if (!out) {
-      this.blockKey = blockKey;
-      return;
-    }
-    const place = `at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}`;
-    this.problem = whole
-      ? `A hole drilled before goes ${out.amount.toFixed(2)} mm into the part ${place}; make it less deep or move it.`
-      : `The part stands out of the blank by ${out.amount.toFixed(2)} mm ${place}; give the blank more allowance or move it.`;
-    this.refuseProblem();
-  }
-
-  /** Box of the blank in the frame of the work zero, mm. */
-  get blockBox(): Box {
-    if (!this.box) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    return this.box;
-  }
-
-  /** What holds the block, in the frame of the work zero. */
-  get heldBy(): ContactMesh | undefined {
-    return this.fixtures;
-  }
-
-  /** Refuses to work anything out until the piece is prepared anew. */
-  refuse(problem: string): void {
-    this.problem = problem;
-  }
-
-  private refuseProblem(): void {
-    if (this.problem) throw new EsquisseError('job-invalid', this.problem, 'blank');
-  }
 
   /** Fingerprint that each step's result would have now, by the steps' order. */
   fingerprints(job: Job): string[] {
     const out: string[] = [];
-    let before = new Fingerprint().add(`${PATHS} ${this.blockKey}`).add(this.problem).toString();
+    let before = new Fingerprint().add(`${PATHS} ${this.piece.key}`).toString();
     for (const step of job.steps) {
       const tool = toolOf(job.crib, step.assemblyId);
       before = new Fingerprint()
@@ -243,7 +126,7 @@ export class PlanSession {
    * @throws EsquisseError `cancelled`, or what keeps a step from being worked out; earlier steps' results stay
    */
   async evaluate(job: Job, crew: Crew, onProgress: (p: Progress) => void, last = job.steps.length - 1): Promise<void> {
-    this.refuseProblem();
+    this.piece.refuseProblem();
     const prints = this.fingerprints(job);
     for (let k = 0; k <= last; k++) {
       const step = job.steps[k]!;
@@ -284,7 +167,7 @@ export class PlanSession {
     window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
     cell: number,
   ): HeightMap {
-    const map = finerWindow(this.fullBlock, window, cell, this.topOfBlock());
+    const map = finerWindow(this.piece.fullBlock, window, cell, this.piece.topOfBlock());
     for (const step of job.steps) {
       const result = this.results.get(step.id);
       if (!result) throw new EsquisseError('job-invalid', `"${step.name}" is not worked out.`, step.id);
@@ -302,12 +185,12 @@ export class PlanSession {
     crew: Crew,
     like?: { heights: Float32Array; leftover: Float32Array },
   ): Promise<Float32Array> {
-    const partMap = this.partTops;
+    const partMap = this.piece.partTops;
     const out = sharedFloat32(map.heights.length);
     await crew.all(
       'leftover',
       spansOf(map.ny, 4 * BANDS).map((rows) => ({
-        part: this.machinedPart,
+        part: this.piece.machinedPart,
         partMap,
         stock: map,
         out,
@@ -319,16 +202,9 @@ export class PlanSession {
   }
 
   async leftoverOfBlock(crew: Crew): Promise<Float32Array> {
-    this.blockLeftover ??= await this.leftoverOf(this.fullBlock, crew);
-    return this.blockLeftover;
-  }
-
-  private get partTops(): HeightMap {
-    if (this.partMap) return this.partMap;
-    const block = this.fullBlock;
-    this.partMap = { ...block, heights: sharedFloat32(block.heights.length) };
-    partTops(this.machinedPart, this.partMap);
-    return this.partMap;
+    const block = this.piece.fullBlock;
+    if (this.blockLeftover?.block !== block) this.blockLeftover = { block, field: await this.leftoverOf(block, crew) };
+    return this.blockLeftover.field;
   }
 
   private async step(
@@ -344,7 +220,7 @@ export class PlanSession {
     const kind = kindOf(step.kind);
     if (!tool || !kind)
       throw new EsquisseError('job-invalid', `Step "${step.name}" lacks its cutter or kind.`, step.id);
-    const before = earlier?.after ?? this.fullBlock;
+    const before = earlier?.after ?? this.piece.fullBlock;
     const tell = (what: string, from: number, to: number) => (share: number) =>
       onProgress({ stepId: step.id, what, share: from + (to - from) * share });
     tell('path', 0, 0.6)(0);
@@ -355,15 +231,16 @@ export class PlanSession {
     if (planned.path.x.length < 2)
       throw new EsquisseError('step-impossible', `"${step.name || kind.name}" finds nothing to cut here.`, step.id);
     const machined = await this.machine(planned.path, tool, before, crew, tell('steel', 0.6, 0.85));
-    const leftover = await this.leftoverOf(
-      machined.after,
-      crew,
-      earlier && { heights: before.heights, leftover: earlier.leftover },
+    tell('checks', 0.85, 1)(0);
+    // figures are reckoned here while the crew looks for leftovers and contacts
+    const [{ leftover, figures }, gouges, held, times] = await together(
+      this.leftoverOf(machined.after, crew, earlier && { heights: before.heights, leftover: earlier.leftover }).then(
+        (field) => ({ leftover: field, figures: leftoverFigures(field) }),
+      ),
+      this.gouges(planned.path, tool, crew),
+      this.fixtureContacts(planned.path, machined.body, crew),
+      Promise.resolve().then(() => timesOf(planned.path, job.setup.machine)),
     );
-    tell('checks', 0.85, 1)(0.5);
-    const gouges = await this.gouges(planned.path, tool, crew);
-    const held = await this.fixtureContacts(planned.path, machined.body, crew);
-    const times = timesOf(planned.path, job.setup.machine);
     return {
       stepId: step.id,
       fingerprint,
@@ -381,7 +258,7 @@ export class PlanSession {
         time: times[times.length - 1]!,
         ...travelFigures(planned.path, machined.removed),
         rate: removalRates(times, machined.removed),
-        leftover: leftoverFigures(leftover),
+        leftover: figures,
         engagement: largestEngagement(planned.path, machined.removed, machined.depth, tool.cutter.DC),
         neededStickOut: machined.neededStickOut,
         findings: findingsOf([...machined.mishaps, ...held], gouges),
@@ -399,18 +276,18 @@ export class PlanSession {
     progress: (share: number) => void,
   ): StepContext {
     return {
-      part: this.machinedPart,
+      part: this.piece.machinedPart,
       tool,
-      stock: earlier?.after ?? this.fullBlock,
-      limits: step.limits.map((limit) => this.inWorkZero(limit)),
-      fixtures: this.fixtures,
-      drilled: this.drilled,
+      stock: earlier?.after ?? this.piece.fullBlock,
+      limits: step.limits.map((limit) => this.piece.inWorkZero(limit)),
+      fixtures: this.piece.heldBy,
+      drilled: this.piece.drilled,
       leftover: () => (earlier ? Promise.resolve(earlier.leftover) : this.leftoverOfBlock(crew)),
       leftoverOf: (map) => this.leftoverOf(map, crew),
       toleranceBefore: toleranceBefore(job, job.steps.indexOf(step)),
       promisedBefore: promisedBefore(job, job.steps.indexOf(step)),
       toolOf: (id) => toolOf(job.crib, id),
-      safeZ: Math.max(this.topOfBlock(), this.fixtures?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
+      safeZ: Math.max(this.piece.topOfBlock(), this.piece.heldBy?.box.maxZ ?? -Infinity) + job.setup.safeHeight,
       crew,
       progress,
     };
@@ -455,10 +332,10 @@ export class PlanSession {
     tell: (rows: CutterRow[], isLast: boolean) => void,
   ): Promise<void> {
     const before = this.resultBefore(job, index);
-    const stock = before?.after ?? this.fullBlock;
+    const stock = before?.after ?? this.piece.fullBlock;
     const leftover = before?.leftover ?? (await this.leftoverOfBlock(crew));
     await tryCutters(
-      this.machinedPart,
+      this.piece.machinedPart,
       toolsOf(job.crib),
       {
         stock,
@@ -469,15 +346,6 @@ export class PlanSession {
       crew,
       tell,
     );
-  }
-
-  private inWorkZero({ points, ...limit }: StepLimit): Limit {
-    const [x, y] = this.zero;
-    return { ...limit, ring: Float64Array.from(points.flatMap(([px, py]) => [px - x, py - y])) };
-  }
-
-  private topOfBlock(): number {
-    return this.fullBlock.heights.reduce((top, h) => (h > top ? h : top), -Infinity);
   }
 
   private async machine(path: Toolpath, tool: Tool, before: HeightMap, crew: Crew, progress: (share: number) => void) {
@@ -494,7 +362,7 @@ export class PlanSession {
   }
 
   private async fixtureContacts(path: Toolpath, body: Body, crew: Crew) {
-    const fixtures = this.fixtures;
+    const fixtures = this.piece.heldBy;
     if (!fixtures) return [];
     const found = await crew.all(
       'fixtures',
@@ -507,7 +375,7 @@ export class PlanSession {
     const found = await crew.all(
       'gouges',
       spansOf(path.x.length, 4 * BANDS).map((span) => ({
-        part: this.machinedPart,
+        part: this.piece.machinedPart,
         piece: cutterProfile(tool.cutter),
         path,
         span,
@@ -516,18 +384,6 @@ export class PlanSession {
     );
     return found.flat();
   }
-}
-
-/** Side of a cell of the stock's map for a block of `area` mm² in plan, mm: by the memory, and by the closest passes. */
-function cellFor(job: Job, area: number): number {
-  const wide = Math.sqrt(area / CELLS);
-  const steps = job.steps.map((step) => {
-    const tool = toolOf(job.crib, step.assemblyId);
-    const kind = kindOf(step.kind);
-    const values = kind?.schema.safeParse(step.values);
-    return (tool && values?.success && kind?.sideStep?.(values.data, tool)) || Infinity;
-  });
-  return Math.max(FINEST_CELL_MM, wide > CELL_OF_STEP * Math.min(...steps) ? wide / 2 : wide);
 }
 
 /** Largest tolerance of the paths of the steps before place `index` of the plan, mm. */

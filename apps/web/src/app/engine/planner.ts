@@ -226,10 +226,10 @@ export class Planner {
     let problem: string | undefined;
     try {
       this.piece = this.files.meshes(job);
-      this.session.prepare(job, this.piece.part, this.piece.key, this.piece);
+      this.session.piece.prepare(job, this.piece.part, this.piece.key, this.piece);
     } catch (error) {
       problem = messageOf(error);
-      this.session.refuse(problem);
+      this.session.piece.refuse(problem);
     }
     if (tickets.length > 0 && before.id === job.id) this.compare(before.part, before.zero);
     return { ...this.state(), job: this.job, piece: this.pieceView(), ...(problem ? { problem } : {}) };
@@ -300,7 +300,7 @@ export class Planner {
       key: piece.key,
       drawing: piece.drawing,
       boxes: this.boxes()!,
-      fixtures: this.session.heldBy?.triangles ?? new Float64Array(),
+      fixtures: this.session.piece.heldBy?.triangles ?? new Float64Array(),
       triangles: piece.part.indices.length / 3,
       faces: piece.faces,
       volume: Math.abs(volumeOf(piece.part)),
@@ -404,7 +404,7 @@ export class Planner {
 
   private mapAt(moment: Moment) {
     return moment.stepId === null || !this.session.results.has(moment.stepId)
-      ? this.session.fullBlock
+      ? this.session.piece.fullBlock
       : this.session.steelAt(moment.stepId, moment.motion);
   }
 

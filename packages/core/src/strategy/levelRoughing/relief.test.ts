@@ -31,7 +31,7 @@ async function metInCorners(ae: number, cornerLoadDeg: number | null): Promise<n
     },
   ]);
   const session = new PlanSession();
-  session.prepare(job, meshOf(squarePocket(HALF + 6, HALF, 2, -8)), 'pocket');
+  session.piece.prepare(job, meshOf(squarePocket(HALF + 6, HALF, 2, -8)), 'pocket');
   await session.evaluate(job, crewHere(), () => undefined);
   const { x, y, kind } = session.results.get('s1')!.path;
   const n = Math.ceil((2 * (HALF + 4)) / CELL);

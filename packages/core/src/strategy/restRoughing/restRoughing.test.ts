@@ -23,7 +23,7 @@ async function cleared(threshold: number, grow: number) {
     { cell: 0.1 },
   );
   const session = new PlanSession();
-  session.prepare(job, pocket, 'pocket');
+  session.piece.prepare(job, pocket, 'pocket');
   await session.evaluate(job, crewHere(), () => undefined);
   const { after, path, figures } = session.results.get('s2')!;
   let cells = 0;
@@ -85,12 +85,12 @@ describe('rest roughing as after a named cutter', () => {
   it('finds the corners without the earlier step worked out, as large as they are after it', async () => {
     const worked = job(null, true);
     const session = new PlanSession();
-    session.prepare(worked, pocket, 'pocket');
+    session.piece.prepare(worked, pocket, 'pocket');
     await session.evaluate(worked, crewHere(), () => undefined, 0);
     const real = await session.regionOf(worked, 's2', crewHere());
     const alone = job('t1', false);
     const fresh = new PlanSession();
-    fresh.prepare(alone, pocket, 'pocket');
+    fresh.piece.prepare(alone, pocket, 'pocket');
     const told = await fresh.regionOf(alone, 's1', crewHere());
     // each corner: what a radius of 12.5 leaves, without the ends that are thinner than the threshold
     expect(told!.area / real!.area).toBeGreaterThan(0.9);
@@ -102,7 +102,7 @@ describe('rest roughing as after a named cutter', () => {
   it('what it depends on counts: another size of the named cutter makes the result stale', () => {
     const session = new PlanSession();
     const one = job('t1', false);
-    session.prepare(one, pocket, 'pocket');
+    session.piece.prepare(one, pocket, 'pocket');
     const other = structuredClone(one);
     other.crib.cutters[0]!.DC = 20;
     expect(session.fingerprints(other)).not.toEqual(session.fingerprints(one));
@@ -118,7 +118,7 @@ describe('rest roughing as after a named cutter', () => {
   it('cutters are tried on what is left: the one that left it takes little, a small one nearly all', async () => {
     const worked = job(null, true);
     const session = new PlanSession();
-    session.prepare(worked, pocket, 'pocket');
+    session.piece.prepare(worked, pocket, 'pocket');
     await expect(session.nextCutters(worked, 1, ALLOWANCE, 0.5, crewHere(), () => undefined)).rejects.toThrow(
       /not worked out/,
     );
@@ -162,7 +162,7 @@ describe('stairs that the step before leaves on purpose', () => {
     async (stairs) => {
       const session = new PlanSession();
       const automatic = job(null, stairs);
-      session.prepare(automatic, part, 'part');
+      session.piece.prepare(automatic, part, 'part');
       await session.evaluate(automatic, crewHere(), () => undefined, 0);
       const all = (await session.regionOf(automatic, 's2', crewHere()))!;
       const offered = all.stairs!;
@@ -182,7 +182,7 @@ describe('stairs that the step before leaves on purpose', () => {
   it('nothing is told of stairs where the threshold leaves them, or the steel is as after a named cutter', async () => {
     const session = new PlanSession();
     const plain = job(1.2, 1);
-    session.prepare(plain, part, 'part');
+    session.piece.prepare(plain, part, 'part');
     await session.evaluate(plain, crewHere(), () => undefined, 0);
     expect((await session.regionOf(plain, 's2', crewHere()))!.stairs).toBeUndefined();
     expect((await session.regionOf(job(null, 1, 't1'), 's2', crewHere()))!.stairs).toBeUndefined();
