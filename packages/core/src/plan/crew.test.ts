@@ -1,7 +1,22 @@
 import { describe, expect, it } from 'vitest';
-import { type Caller, CancelFlag, callHere, crewOf, spansOf } from './crew';
+import { type Caller, CancelFlag, callHere, crewOf, spansOf, together } from './crew';
 
 const task = { part: {}, piece: {}, path: { x: [], y: [], z: [] }, span: [1, 1], tolerance: 0 } as never;
+
+describe('works at the same time', () => {
+  it('give their results in their order; when one fails, it is told once the others have ended', async () => {
+    expect(await together(Promise.resolve('a'), Promise.resolve(2))).toEqual(['a', 2]);
+    let end = (): void => undefined;
+    let isRunning = true;
+    const long = new Promise<void>((resolve) => (end = resolve)).then(() => void (isRunning = false));
+    const failing = together(Promise.reject(new Error('worn out')), long).catch((error: Error) => {
+      expect(isRunning).toBe(false);
+      return error.message;
+    });
+    end();
+    expect(await failing).toBe('worn out');
+  });
+});
 
 describe('a crew', () => {
   it('gives the results in the order of the work, whoever was faster', async () => {

@@ -52,6 +52,32 @@ describe('level curves of the tip surface', () => {
     }
   });
 
+  it('below the top of a turned plate they keep the radius and the allowance from its outline, round its corners', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1.5, noNaN: true }), fc.integer({ min: 0, max: 2 }), (turn, c) => {
+        const piece = [roundProfile(10, 0), roundProfile(10, 2), roundProfile(10, 5)][c] as Round;
+        const corners = [0, 1, 2, 3].map((k) => [
+          14 * Math.cos(turn + (k * Math.PI) / 2),
+          14 * Math.sin(turn + (k * Math.PI) / 2),
+          0,
+        ]);
+        const [p, q, r, s] = corners as [number[], number[], number[], number[]];
+        const outline = Float64Array.from(corners.flatMap(([x, y]) => [x!, y!]));
+        const [ring, ...others] = curves([...p, ...q, ...r, ...p, ...r, ...s], piece, 0.3, 0.3, -12);
+        expect(others).toEqual([]);
+        for (let k = 0; k < ring!.length; k += 2) {
+          const { distance } = nearestOn(outline, ring![k]!, ring![k + 1]!, true);
+          expect(distance).toBeGreaterThan(5.3 - 1e-6);
+          expect(distance).toBeLessThan(5.3 + 0.0021);
+        }
+        // chords leave it by the tolerance at most
+        const wanted = 2 * 14 * 14 + 4 * 14 * Math.SQRT2 * 5.3 + Math.PI * 5.3 ** 2;
+        expect(Math.abs(areaOf(ring!) - wanted)).toBeLessThan(113 * 0.01);
+      }),
+      { numRuns: 30 },
+    );
+  });
+
   it('in a square pocket they are the square shrunk by the radius and the allowance, with upright walls exact', () => {
     const rings = curves(squarePocket(30, 20, 10, -20), roundProfile(8, 1) as Round, 0.3, 0.2, -5);
     const pocket = rings.map((r) => Math.abs(areaOf(r))).sort((a, b) => a - b)[0]!;

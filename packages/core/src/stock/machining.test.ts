@@ -115,6 +115,39 @@ describe('a run over the steel', () => {
     );
   });
 
+  it('a shank touches what stands in it when the cutter has passed: what is no wider than the cutter touches nothing', () => {
+    const widths = fc.double({ min: 6, max: 14, noNaN: true });
+    const block = (map: HeightMap, x: number, y: number, radius: number): number => {
+      let most = -Infinity;
+      map.heights.forEach((h, o) => {
+        const cx = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+        const cy = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+        if (Math.hypot(cx - x, cy - y) <= radius) most = Math.max(most, h);
+      });
+      return most;
+    };
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 2, maxLength: 5 }), widths, (points, width) => {
+        const map = steel(undefined, 1);
+        const thick = body({
+          shank: stackProfile([{ bottomDiameter: width, topDiameter: width, length: 60 }], 12),
+          holder: [],
+          fluteLength: 100,
+        });
+        for (let i = 1; i < points.length; i++) {
+          const [a, b] = [points[i - 1]!, points[i]!];
+          const told = run(map, thick, [a, b]).mishaps.filter((m) => m.kind === 'shank');
+          // where the motion ends its shank is looked at too
+          const stands = block(map, b[0], b[1], width / 2) - b[2] - 12;
+          if (width <= 8) expect(stands).toBeLessThan(1e-3);
+          if (width <= 8) expect(told).toEqual([]);
+          else if (stands > 1e-3) expect(told[0]!.amount).toBeGreaterThan(stands - 1e-3);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
   it('a rapid through steel is told with the volume that it would take; a link at feed is not', () => {
     const flat = body({ piece: roundProfile(8, 0) as Body['piece'] });
     const through = (kind: Motion) =>

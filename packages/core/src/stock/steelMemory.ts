@@ -23,6 +23,7 @@ export class SteelMemory {
   readonly topsAt: number;
   readonly stalesAt: number;
   private free: number;
+  private sweeps = 0;
 
   /**
    * @param source where the steel is taken from
@@ -52,11 +53,11 @@ export class SteelMemory {
 
   /** Room of a sweep's own: where its numbers lie, and its flags, one a tile. */
   take(): { own: number; numbers: Float64Array; changedAt: number; changed: Uint8Array } {
+    if (this.sweeps++ === MOST_SWEEPS) throw new Error(`No more than ${MOST_SWEEPS} sweeps lower one band.`);
     const own = this.free;
     const changedAt = own + OWN_BYTES;
     this.free = changedAt + roundedUp(this.stales.length);
     const { buffer } = this.memory;
-    if (this.free > buffer.byteLength) throw new Error(`No more than ${MOST_SWEEPS} sweeps lower one band.`);
     const changed = new Uint8Array(buffer, changedAt, this.stales.length);
     return { own, numbers: new Float64Array(buffer, own, 3), changedAt, changed };
   }

@@ -55,6 +55,68 @@ describe('sweep of a straight move', () => {
       );
     });
 
+  it('each cell goes to the lowest that the underside has over it anywhere on the move, to 2e-5 mm', () => {
+    // the underside over a cell is convex along the move while the cell is under the cutter: a search in thirds finds its lowest
+    const lowest = (piece: Round, a: readonly number[], b: readonly number[], x: number, y: number): number => {
+      const [dx, dy] = [b[0]! - a[0]!, b[1]! - a[1]!];
+      const length = Math.hypot(dx, dy);
+      const along = ((x - a[0]!) * dx + (y - a[1]!) * dy) / length;
+      const aside = ((x - a[0]!) * dy - (y - a[1]!) * dx) / length;
+      if (Math.abs(aside) > piece.radius) return Infinity;
+      const half = Math.sqrt(piece.radius ** 2 - aside ** 2);
+      let [low, high] = [Math.max(0, along - half), Math.min(length, along + half)];
+      if (low > high) return Infinity;
+      const at = (s: number): number =>
+        a[2]! + (s / length) * (b[2]! - a[2]!) + heightAt(piece, Math.min(piece.radius, Math.hypot(along - s, aside)));
+      for (let k = 0; k < 90; k++) {
+        const [p, q] = [low + (high - low) / 3, high - (high - low) / 3];
+        if (at(p) < at(q)) high = q;
+        else low = p;
+      }
+      return at((low + high) / 2);
+    };
+    const point = place.map(([x, y, z]): [number, number, number] => [x + 0.01234, y - 0.00567, z]);
+    fc.assert(
+      fc.property(point, point, fc.nat(2), (a, b, c) => {
+        fc.pre(Math.hypot(b[0] - a[0], b[1] - a[1]) > 0.5);
+        const { radius } = cutters[c]!;
+        const sweep = new Sweep(block(0.7), cutters[c]!);
+        sweep.move(...a, ...b);
+        const { map } = sweep;
+        const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+        const length = Math.hypot(dx, dy);
+        const steep = Math.abs(b[2] - a[2]) / length;
+        map.heights.forEach((h, o) => {
+          const x = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+          const y = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+          // beside the rim, where the underside stands upright, a hair in plan is much in height
+          const aside = Math.abs((x - a[0]) * dy - (y - a[1]) * dx) / length;
+          const isBesideRim =
+            Math.abs(aside - radius) < 0.02 ||
+            [a, b].some((p) => Math.abs(Math.hypot(p[0] - x, p[1] - y) - radius) < 1e-4 * (1 + steep));
+          if (isBesideRim) return;
+          const wanted = Math.max(map.floor, Math.min(0, lowest(cutters[c]!, a, b, x, y)));
+          expect(Math.abs(h - wanted)).toBeLessThan(2e-5 * (1 + steep));
+        });
+      }),
+      { numRuns: 80 },
+    );
+  });
+
+  it('two cutters lower the same steel side by side; what they leave goes back to the map it came from', () => {
+    const map = block(0.5);
+    const first = new Sweep(map, cutters[0]!);
+    const second = first.beside(cutters[1]!);
+    first.move(-5, 0, -2, 5, 0, -2);
+    // along the same way the slimmer or rounder one finds nothing left
+    expect(second.measure(-5, 0, -2, 5, 0, -2)).toBe(0);
+    second.move(-5, 0, -4, 5, 0, -4);
+    expect(volumeOfMap(map)).toBe(30 * 24 * 20);
+    first.store();
+    expect(volumeOfMap(map)).toBeCloseTo(30 * 24 * 20 - first.removed - second.removed, 1);
+    expect(() => first.beside(cutters[2]!)).toThrow('No more than 2');
+  });
+
   it('a level slot of a flat cutter takes off its plan area times its depth', () => {
     const map = block(0.05);
     const sweep = new Sweep(map, cutters[0]!);
