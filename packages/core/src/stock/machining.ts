@@ -126,7 +126,7 @@ export function machineBand(
       mishaps.push({ kind: 'shank', motion: i, amount: sweep.tallest - body.fluteLength });
     watch.along(i, ax, ay, az, bx, by, bz, mishaps);
   }
-  sweep.store();
+  sweep.finish();
   return { mishaps, removed, depth, neededStickOut: watch.needed, history: history.finish() };
 }
 

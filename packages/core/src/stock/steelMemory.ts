@@ -1,4 +1,5 @@
-import { FREE, type WasmMemory, wasmMemory } from '../geometry/wasm';
+import { EsquisseError } from '../errors';
+import { FREE, PAGE, type WasmMemory, wasmMemory } from '../geometry/wasm';
 import type { HeightMap } from './heightMap';
 
 /** Cells along the side of a tile. */
@@ -9,9 +10,13 @@ const MARGIN = 64;
 const MOST_SWEEPS = 2;
 export const OWN_BYTES = 1024;
 
+/** Memories that are done with are used again, this many of them: each takes a large piece of a process's address space. */
+const MOST_SPARE = 2;
+const spare: WasmMemory[] = [];
+
 /** A band of rows of a height map in the memory of the kernels that lower it, with the highest steel of its tiles. */
 export class SteelMemory {
-  /** The steel as it stands; its cells outside the band hold nothing. */
+  /** The steel as it stands; its cells outside the band mean nothing. */
   readonly map: HeightMap;
   /** Upper bounds of the steel in each tile, and how many cells were lowered since they were looked up. */
   readonly tops: Float32Array;
@@ -43,7 +48,7 @@ export class SteelMemory {
     this.topsAt = roundedUp(this.heightsAt + 4 * nx * rowEnd + MARGIN);
     this.stalesAt = this.topsAt + roundedUp(4 * tiles);
     this.free = this.stalesAt + roundedUp(tiles);
-    this.memory = wasmMemory(this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)));
+    this.memory = memoryOf(this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)));
     const { buffer } = this.memory;
     this.tops = new Float32Array(buffer, this.topsAt, tiles);
     this.stales = new Uint8Array(buffer, this.stalesAt, tiles);
@@ -58,6 +63,7 @@ export class SteelMemory {
     const changedAt = own + OWN_BYTES;
     this.free = changedAt + roundedUp(this.stales.length);
     const { buffer } = this.memory;
+    new Uint8Array(buffer, own, this.free - own).fill(0);
     const changed = new Uint8Array(buffer, changedAt, this.stales.length);
     return { own, numbers: new Float64Array(buffer, own, 3), changedAt, changed };
   }
@@ -67,6 +73,24 @@ export class SteelMemory {
     const { source, map, rowStart, rowEnd } = this;
     const from = rowStart * map.nx;
     source.heights.set(map.heights.subarray(from, rowEnd * map.nx), from);
+  }
+
+  /** Gives the memory back: neither this nor what lies in it is to be used any more. */
+  release(): void {
+    if (spare.length < MOST_SPARE) spare.push(this.memory);
+  }
+}
+
+/** A memory of at least so many bytes, which may hold something from before. */
+function memoryOf(bytes: number): WasmMemory {
+  try {
+    const memory = spare.pop();
+    if (!memory) return wasmMemory(bytes);
+    const lacking = bytes - memory.buffer.byteLength;
+    if (lacking > 0) memory.grow(Math.ceil(lacking / PAGE));
+    return memory;
+  } catch {
+    throw new EsquisseError('memory', 'The steel needs more memory than there is; choose a larger cell.', 'cell');
   }
 }
 

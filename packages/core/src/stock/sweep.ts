@@ -99,6 +99,12 @@ export class Sweep {
     this.steel.store();
   }
 
+  /** Writes the steel back and ends the work: neither this sweep nor those beside it are to be used any more. */
+  finish(): void {
+    this.steel.store();
+    this.steel.release();
+  }
+
   /** Volume taken off since it was last set to 0, mm³. */
   get removed(): number {
     return this.numbers[REMOVED]!;
