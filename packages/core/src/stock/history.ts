@@ -86,10 +86,13 @@ export class HistoryWriter {
   private copyOf(tj: number, c: number): Float32Array {
     const { nx, heights } = this.map;
     const out = new Float32Array(PATCH * TILE);
-    for (let r = 0; r < TILE; r++) {
-      const j = this.rows[0] + tj * TILE + r;
-      if (j >= this.rows[1]) break;
-      out.set(heights.subarray(j * nx + c * PATCH, j * nx + Math.min(nx, (c + 1) * PATCH)), r * PATCH);
+    const first = this.rows[0] + tj * TILE;
+    const tall = Math.min(TILE, this.rows[1] - first);
+    const wide = Math.min(PATCH, nx - c * PATCH);
+    // number by number: a view of a row costs more than its few cells
+    for (let r = 0; r < tall; r++) {
+      const from = (first + r) * nx + c * PATCH;
+      for (let k = 0; k < wide; k++) out[r * PATCH + k] = heights[from + k]!;
     }
     return out;
   }
