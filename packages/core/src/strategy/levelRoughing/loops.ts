@@ -123,9 +123,9 @@ class LoopMaker {
   }
 
   private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
-    const { steel, radius } = this.input;
-    if (only) return new SteelAtLevel(steel, z, radius, this.near, only);
-    return (this.steel = new SteelAtLevel(steel, z, radius, this.near, undefined, this.steel));
+    const { steel, spec } = this.input;
+    if (only) return new SteelAtLevel(steel, z, spec.piece, this.near, only);
+    return (this.steel = new SteelAtLevel(steel, z, spec.piece, this.near, undefined, this.steel));
   }
 
   private beside(steel: SteelAtLevel): Matters {

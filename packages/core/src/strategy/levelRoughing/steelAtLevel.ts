@@ -1,3 +1,4 @@
+import type { ProfilePiece } from '../../cutter/profile';
 import { squaredDistances } from '../../geometry/distanceTransform';
 import { boundsOf, type Polyline, type Region, regionContains } from '../../geometry/polygon';
 import type { HeightMap } from '../../stock/heightMap';
@@ -6,15 +7,19 @@ import { type Loop, partsOf, type PartsOptions } from './loop';
 /** Steel lower than this above the level is not worth a pass, mm. */
 const THIN_MM = 0.02;
 
+type Round = ProfilePiece & { kind: 'round' };
+
 /** Where, at one level, the cutter would touch steel. */
 export class SteelAtLevel {
   readonly any: boolean;
   private readonly marks: number;
+  private readonly radius: number;
   private readonly distance2: Float32Array;
   private readonly reach: number;
   private known?: readonly number[];
 
   /**
+   * @param piece the cutter: what its corner passes over is not touched
    * @param room that will be asked for at most, mm
    * @param only cells that count; all when left out
    * @param other a height of the same map and room at which all cells counted: of its distances use is made when as many
@@ -23,7 +28,7 @@ export class SteelAtLevel {
   constructor(
     private readonly map: HeightMap,
     z: number,
-    private readonly radius: number,
+    piece: Round,
     room: number,
     only?: Uint8Array,
     other?: SteelAtLevel,
@@ -32,22 +37,20 @@ export class SteelAtLevel {
     const marked = new Uint8Array(heights.length);
     const least = z + THIN_MM;
     let marks = 0;
-    for (let o = 0; o < marked.length; o++)
-      if (heights[o]! > least) {
-        marked[o] = 1;
-        marks++;
-      }
-    if (only)
-      for (let o = 0; o < marked.length; o++)
-        if (marked[o] && !only[o]) {
-          marked[o] = 0;
-          marks--;
-        }
+    let highest = least;
+    for (let o = 0; o < marked.length; o++) {
+      const h = heights[o]!;
+      if (h <= least || (only && !only[o])) continue;
+      marked[o] = 1;
+      marks++;
+      if (h > highest) highest = h;
+    }
     this.marks = marks;
     this.any = marks > 0;
-    this.reach = radius / cell;
-    this.distance2 =
-      other?.marks === marks ? other.distance2 : squaredDistances(marked, nx, ny, Math.ceil(this.reach + room / cell));
+    this.radius = piece.radius;
+    this.reach = radiusAt(piece, highest - z) / cell;
+    const farthest = Math.ceil((piece.radius + room) / cell);
+    this.distance2 = other?.marks === marks ? other.distance2 : squaredDistances(marked, nx, ny, farthest);
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
@@ -98,4 +101,9 @@ export class SteelAtLevel {
     for (let k = 0; k < line.length; k += 2) if (this.at(line[k]!, line[k + 1]!)) return true;
     return false;
   }
+}
+
+/** Radius of the cutter at a height above its tip, mm. */
+function radiusAt({ flat, corner, radius }: Round, height: number): number {
+  return height < corner ? flat + Math.sqrt(height * (2 * corner - height)) : radius;
 }
