@@ -160,6 +160,8 @@ function run(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
       from = Math.max(from, Math.floor((shift - aside) * perTile - 0.5));
       to = Math.min(to, Math.ceil((shift + aside) * perTile - 0.5));
     }
+    // only then do both fit into a whole number
+    if (from > to) continue;
     for (let ti = <i32>from; ti <= <i32>to; ti++) {
       const t = (tj - firstTileRow) * tilesX + ti;
       if (<i32>load<u8>(stales + <usize>t) >= STALE_CELLS) refresh(t);

@@ -103,6 +103,17 @@ describe('sweep of a straight move', () => {
     );
   });
 
+  it('a move that leans from an axis by a hair cuts what one along the axis cuts, however far it runs', () => {
+    const far = blockMap({ minX: 4, minY: -1500, minZ: -20, maxX: 6, maxY: 1500, maxZ: 0 }, 0.05);
+    for (const lean of [1e-9, 1.2e-6, 1e-5])
+      for (const cutter of cutters) {
+        const [straight, leaning] = [new Sweep(far, cutter), new Sweep(far, cutter)];
+        straight.move(5.1, -1490, -2, 5.1, 1490, -3);
+        leaning.move(5.1, -1490, -2, 5.1 + 2980 * lean, 1490, -3);
+        expect(Math.abs(leaning.removed / straight.removed - 1)).toBeLessThan(0.01);
+      }
+  });
+
   it('two cutters lower the same steel side by side; what they leave goes back to the map it came from', () => {
     const map = block(0.5);
     const first = new Sweep(map, cutters[0]!);
