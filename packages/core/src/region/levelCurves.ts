@@ -3,6 +3,7 @@ import { allowedRoot } from './curveRoot';
 import { type Below, LevelTracer, type Walls } from './levelTracer';
 import { type Matters, NEAR_STEPS } from './matters';
 import { refineRing } from './refineRing';
+import { Stretches } from './stretches';
 import type { TipGrid, TipSurface } from './tipSurface';
 
 /** Largest distance of the true curve from the line that is given for it, mm, where nothing else is asked for. */
@@ -22,6 +23,7 @@ export interface Cancel {
  */
 export class LevelCurves {
   private readonly walls: Walls = { jumps: new Map(), roots: new Map() };
+  private readonly stretches: Stretches;
   /** How the last curves run through the grid. */
   trace?: LevelTracer;
 
@@ -30,7 +32,9 @@ export class LevelCurves {
     private readonly surface: TipSurface,
     private readonly cancel?: Cancel,
     private readonly tolerance = CURVE_MM,
-  ) {}
+  ) {
+    this.stretches = new Stretches(grid);
+  }
 
   /**
    * The curves at height z. The forbidden side (tip surface above z) lies on the left, so its outer borders run
@@ -43,7 +47,7 @@ export class LevelCurves {
   at(z: number, matters: Matters = () => true, below?: Below): Polygon[] {
     const { surface, tolerance } = this;
     const exact: Matters = below ? (x, y, room) => matters(x, y, room) && !below.covers(x, y, room) : matters;
-    this.trace = new LevelTracer(this.grid, surface, z, matters, this.walls, below, this.cancel);
+    this.trace = new LevelTracer(this.grid, this.stretches, surface, z, matters, this.walls, below, this.cancel);
     const rings = this.trace.rings();
     this.addIslands(rings, z, matters);
     return rings

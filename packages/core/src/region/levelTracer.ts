@@ -2,6 +2,7 @@ import type { Polygon } from '../geometry/polygon';
 import { allowedRoot, type Jump } from './curveRoot';
 import type { Cancel } from './levelCurves';
 import { type Matters, NEAR_STEPS } from './matters';
+import type { Stretches } from './stretches';
 import { nodeX, nodeY, type TipGrid, type TipSurface } from './tipSurface';
 
 /** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
@@ -79,6 +80,7 @@ export class LevelTracer {
 
   constructor(
     private readonly grid: TipGrid,
+    stretches: Stretches,
     private readonly surface: TipSurface,
     private readonly z: number,
     private readonly matters: Matters,
@@ -86,18 +88,10 @@ export class LevelTracer {
     private readonly below?: Below,
     cancel?: Cancel,
   ) {
-    const { nx, ny, z: nodes } = grid;
-    this.places = new Int32Array(2 * nx * ny);
-    for (let j = 0; j + 1 < ny; j++) {
+    this.places = new Int32Array(2 * grid.nx * grid.ny);
+    for (let j = 0; j + 1 < grid.ny; j++) {
       cancel?.check();
-      let o = j * nx;
-      let left = (nodes[o]! > z ? 1 : 0) + (nodes[o + nx]! > z ? 8 : 0);
-      for (let i = 0; i + 1 < nx; i++, o++) {
-        const right = (nodes[o + 1]! > z ? 2 : 0) + (nodes[o + nx + 1]! > z ? 4 : 0);
-        const code = left + right;
-        left = (right & 2) / 2 + (right & 4) * 2;
-        if (code !== 0 && code !== 15) this.cell(i, j, code);
-      }
+      stretches.crossedIn(j, z, (from, to) => this.cells(j, from, to));
     }
   }
 
@@ -129,6 +123,20 @@ export class LevelTracer {
   private put(place: number, [x, y]: readonly [number, number]): void {
     this.points[2 * place] = x;
     this.points[2 * place + 1] = y;
+  }
+
+  /** Looks at the cells of row j in columns `from` to `to` (exclusive). */
+  private cells(j: number, from: number, to: number): void {
+    const { z } = this;
+    const { nx, z: nodes } = this.grid;
+    let o = j * nx + from;
+    let left = (nodes[o]! > z ? 1 : 0) + (nodes[o + nx]! > z ? 8 : 0);
+    for (let i = from; i < to; i++, o++) {
+      const right = (nodes[o + 1]! > z ? 2 : 0) + (nodes[o + nx + 1]! > z ? 4 : 0);
+      const code = left + right;
+      left = (right & 2) / 2 + (right & 4) * 2;
+      if (code !== 0 && code !== 15) this.cell(i, j, code);
+    }
   }
 
   private cell(i: number, j: number, code: number): void {
