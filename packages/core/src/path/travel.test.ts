@@ -99,6 +99,32 @@ describe('travel between cuts', () => {
     expect(Math.max(...z.slice(3))).toBeLessThan(-43);
   });
 
+  it('leaves the same steel whether it is looked at after every feed or only at the end of the way', () => {
+    const depth = fc.double({ min: -30, max: -1, noNaN: true });
+    fc.assert(
+      fc.property(cutters, fc.array(fc.tuple(place, depth), { minLength: 3, maxLength: 14 }), ([DC, RE], stops) => {
+        const piece = roundProfile(DC!, RE!) as ProfilePiece & { kind: 'round' };
+        const map = towers([{ x: 0, y: 0, r: 50, top: 0 }]);
+        const [often, once] = [true, false].map((isLookedAt) => {
+          const path = new PathBuilder({ cut: 1000, entry: 500, link: 2000 });
+          const travel = new Travel(path, copyMap(map), { piece, stickOut: 60, holderRadius: HOLDER }, SAFE);
+          travel.crossTo(...stops[0]![0], stops[0]![1]);
+          for (const [[x, y], z] of stops) {
+            // half of the way turns gently, where a move leaves its end to the next one
+            const [ax, ay, az] = travel.at!;
+            travel.feed((ax + x) / 2, (ay + y) / 2, (az + z) / 2, Motion.cut);
+            if (isLookedAt) expect(travel.steel.heights.length).toBe(map.heights.length);
+            travel.feed(x, y, z, Motion.cut);
+          }
+          return travel.steel.heights.slice();
+        });
+        // a cell on the very rim is reached or not by rounding; an end that was not cut would show in dozens
+        expect(once!.filter((h, o) => Math.abs(h - often![o]!) > 1e-3).length).toBeLessThanOrEqual(2);
+      }),
+      { numRuns: 30 },
+    );
+  });
+
   it('takes the steel off that it feeds through: what was cut is clear afterwards, what was not is not', () => {
     const map = towers([{ x: 0, y: 0, r: 50, top: -5 }]);
     const piece = roundProfile(8, 0) as ProfilePiece & { kind: 'round' };
