@@ -5,6 +5,11 @@ export const ROOT_MM = 1e-3;
 /** A bracket of the grid's step halves down to {@link ROOT_MM} in fewer looks. */
 const MOST_LOOKS = 40;
 
+/** Newton's steps go on as long as each comes nearer by this share, however wide the bracket stays. */
+const NEARING = 0.3;
+/** Newton's steps on a cubic. */
+const STEPS = 4;
+
 /** Where the tip surface jumps between two nodes of the grid: from `zLow` at `low` mm behind the first to `zHigh`. */
 export interface Jump {
   low: number;
@@ -54,7 +59,9 @@ export function allowedRoot(
   // the tangent of the end that is nearer by its own account
   const fromA = (z - za) / ca;
   const fromB = (zb - z) / cb;
+  const between = fromCubic(length, zb - za, z - za, ca * length, cb * length);
   if (guess > 0 && guess < length) s = guess - ROOT_MM / 2;
+  else if (between > 0) s = between - ROOT_MM / 2;
   else if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
   else if (fromA > 0 && fromA < length) s = fromA - ROOT_MM / 2;
   s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, s));
@@ -63,6 +70,7 @@ export function allowedRoot(
   let zHigh = zb;
   let climb = NaN;
   let isEdge = za === -Infinity && guess > 0;
+  let before = Infinity;
   for (let k = 0; k < MOST_LOOKS && high - low > ROOT_MM; k++) {
     const f = surface.at(ax + s * ux, ay + s * uy) - z;
     climb = surface.drop.climb(ux, uy);
@@ -77,14 +85,34 @@ export function allowedRoot(
       low = s;
       zLow = f + z;
       if (-f <= climb * ROOT_MM) break;
-      if (isEdge) next = s + ROOT_MM;
+      if (isEdge) next = s + 0.99 * ROOT_MM;
       isEdge = false;
     }
-    const weak = (k & 1) === 1 && high - low > bracket / 2;
+    const isNearing = Math.abs(f) < NEARING * before;
+    const weak = (k & 1) === 1 && high - low > bracket / 2 && !isNearing;
+    before = Math.abs(f);
     if (next > low && next < high && !weak) s = next;
     else s = 0.5 * (low + high);
     if (k & 1) bracket = high - low;
   }
   const at = [ax + low * ux, ay + low * uy] as const;
   return high - low <= ROOT_MM ? { at, s: low, climb, jump: { low, zLow, zHigh } } : { at, s: low, climb };
+}
+
+/**
+ * Where the cubic through both ends of a stretch, with the slopes there, is at a height; 0 when it need not rise all the way
+ * (Fritsch & Carlson 1980, from memory: both slopes within three times the chord's).
+ *
+ * @param rise of the stretch, `height` above its lower end, `a` and `b` slopes at its ends times its length, mm
+ */
+function fromCubic(length: number, rise: number, height: number, a: number, b: number): number {
+  if (!(rise < Infinity && a >= 0 && b >= 0 && a <= 3 * rise && b <= 3 * rise)) return 0;
+  const third = a + b - 2 * rise;
+  const second = 3 * rise - 2 * a - b;
+  let t = height / rise;
+  for (let k = 0; k < STEPS; k++) {
+    const climb = a + t * (2 * second + 3 * third * t);
+    if (climb > 0) t = Math.min(1, Math.max(0, t - (t * (a + t * (second + third * t)) - height) / climb));
+  }
+  return t * length;
 }

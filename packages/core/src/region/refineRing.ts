@@ -130,18 +130,16 @@ class Refiner {
     if (Math.abs(off) <= tolerance) return;
     const inside = f > 0;
     const sign = inside ? 1 : -1;
-    let far = this.asExpected(mx, my, nx, ny, bulge, inside);
-    if (far === undefined) {
-      const found = this.search(mx, my, nx, ny, f, off, sign, length);
-      if (found === undefined) return;
-      far = found;
-    }
+    const expected = this.asExpected(mx, my, nx, ny, bulge, inside);
+    const far = expected ?? this.search(mx, my, nx, ny, f, off, sign, length);
+    if (far === undefined) return;
     const px = mx + far * nx;
     const py = my + far * ny;
-    // halves of an arc stand a quarter as high
-    this.between(ax, ay, px, py, far / 4, depth + 1);
+    // halves of an arc stand a quarter as high: where it is one they need no look either when that is little
+    const isArc = expected !== undefined && Math.abs(far) < 4 * FAIR_SHARE * tolerance;
+    if (!isArc) this.between(ax, ay, px, py, far / 4, depth + 1);
     this.out.push(px, py);
-    this.between(px, py, bx, by, far / 4, depth + 1);
+    if (!isArc) this.between(px, py, bx, by, far / 4, depth + 1);
   }
 
   /** Where the curve was expected and is, to a share of the tolerance, on its allowed side; undefined when it is not there. */
@@ -172,12 +170,15 @@ class Refiner {
   ): number | undefined {
     const { surface, z, tolerance } = this;
     const inside = sign > 0;
-    let reach = off * sign > 0 && off * sign < length / 2 ? off * sign + ROOT_MM / 2 : tolerance;
+    const near = EXPECTED_SHARE * tolerance;
+    // a little to the allowed side of where the slope at the middle has the curve
+    const guess = off * sign + (sign * near) / 2;
+    let reach = guess > 0 && guess < length / 2 ? guess : tolerance;
     let ex = mx + sign * reach * nx;
     let ey = my + sign * reach * ny;
     let beyond = surface.at(ex, ey) - z;
     // on the allowed side and next to the curve: that is the point
-    if (inside && beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * 2 * ROOT_MM) return reach;
+    if (beyond <= 0 && beyond >= surface.drop.climb(nx, ny) * near) return sign * reach;
     if (beyond > 0 !== inside && reach <= tolerance) return undefined;
     while (beyond > 0 === inside) {
       if (reach >= length) return undefined;

@@ -20,8 +20,6 @@ export class TipSurface {
   readonly drop: CutterDrop;
   /** Radius of the cutter with its side allowance, mm. */
   readonly reach: number;
-  /** Radius of the cutter's flat, mm. */
-  readonly flat: number;
   /** Added to every contact height: the floor allowance, mm. */
   readonly lift: number;
   /** x, y, z of the part's summits, mm: every part of the tip surface above a height holds one that is above it. */
@@ -30,7 +28,6 @@ export class TipSurface {
   constructor(spec: TipSurfaceSpec) {
     const corner = spec.piece.corner + spec.side;
     this.reach = spec.piece.flat + corner;
-    this.flat = spec.piece.flat;
     this.drop = new CutterDrop(spec.mesh, { ...spec.piece, corner, radius: this.reach });
     this.lift = spec.floor;
     this.summits = spec.mesh.summits;
@@ -62,7 +59,7 @@ export interface TipGrid {
   climbs: Float32Array;
   /** Along x and along y for each node, mm. */
   shifts: Float32Array;
-  /** How far the axis must move to +x, -x, +y, -y until the cutter is off what it stands on under its flat, mm; 0: not known. */
+  /** How far the axis must move to +x, -x, +y, -y until the cutter is off the edge it stands on, mm; 0: not known. */
   escapes: Float32Array;
 }
 
@@ -111,8 +108,7 @@ export function fillTipGrid(grid: TipGrid, surface: TipSurface, from: number, to
       grid.z[o] = surface.at(grid.x0 + i * grid.step, y);
       grid.climbs[2 * o] = surface.drop.climb(1, 0);
       grid.climbs[2 * o + 1] = surface.drop.climb(0, 1);
-      if (surface.flat > 0)
-        for (let k = 0; k < 4; k++) grid.escapes[4 * o + k] = surface.drop.escape(WAY_X[k]!, WAY_Y[k]!);
+      for (let k = 0; k < 4; k++) grid.escapes[4 * o + k] = surface.drop.escape(WAY_X[k]!, WAY_Y[k]!);
     }
   }
 }

@@ -32,7 +32,7 @@ const OUTSIDE_MM = 1;
 /** Cells of the coarse map by which entries and links are planned, in cells of the stock. */
 const COARSE = 2;
 /** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
-const BATCH = 3;
+const BATCH = 6;
 /** A flat is worth a level of its own from this share of DC squared. */
 const SMALLEST_FLAT = 0.25;
 
