@@ -1,5 +1,5 @@
 import type { Polygon } from '../geometry/polygon';
-import { allowedRoot, ROOT_MM } from './curveRoot';
+import { allowedRoot } from './curveRoot';
 import type { Cancel } from './levelCurves';
 import type { Matters } from './matters';
 import type { TipSurface } from './tipSurface';

@@ -21,16 +21,16 @@ export class SteelAtLevel {
   /**
    * @param piece the cutter: what its corner passes over is not touched
    * @param room that will be asked for at most, mm
-   * @param only cells that count; all when left out
-   * @param other a height of the same map and room at which all cells counted: of its distances use is made when as many
-   * cells stand here, since then they are the same
+   * @param cells that count, by their numbers
+   * @param other a height of the same map, room and cells: of its distances use is made when as many cells stand here, since
+   * then they are the same
    */
   constructor(
     private readonly map: HeightMap,
     z: number,
     piece: Round,
     room: number,
-    only?: Uint8Array,
+    cells = cellsAbove(map, z),
     other?: SteelAtLevel,
   ) {
     const { heights, nx, ny, cell } = map;
@@ -38,9 +38,9 @@ export class SteelAtLevel {
     const least = z + THIN_MM;
     let marks = 0;
     let highest = least;
-    for (let o = 0; o < marked.length; o++) {
+    for (const o of cells) {
       const h = heights[o]!;
-      if (h <= least || (only && !only[o])) continue;
+      if (h <= least) continue;
       marked[o] = 1;
       marks++;
       if (h > highest) highest = h;
@@ -101,6 +101,14 @@ export class SteelAtLevel {
     for (let k = 0; k < line.length; k += 2) if (this.at(line[k]!, line[k + 1]!)) return true;
     return false;
   }
+}
+
+/** Numbers of the cells of a map where steel stands above a height. */
+export function cellsAbove({ heights }: HeightMap, z: number): Int32Array {
+  const cells = new Int32Array(heights.length);
+  let count = 0;
+  for (let o = 0; o < heights.length; o++) if (heights[o]! > z) cells[count++] = o;
+  return cells.subarray(0, count);
 }
 
 /** Radius of the cutter at a height above its tip, mm. */
