@@ -32,6 +32,7 @@ import {
   y0,
 } from './steel';
 
+export { excess } from './stack';
 export { place, refresh, refreshAll } from './steel';
 
 /** A tile's maximum is looked up anew after this many of its cells were lowered; until then it is an upper bound. */

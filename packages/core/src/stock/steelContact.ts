@@ -85,11 +85,13 @@ export class SteelContact {
     const i1 = Math.min(nx - 1, Math.ceil((x + widest - x0) / cell - 0.5));
     const j0 = Math.max(this.rows[0], Math.floor((y - widest - y0) / cell - 0.5));
     const j1 = Math.min(this.rows[1] - 1, Math.ceil((y + widest - y0) / cell - 0.5));
+    if (i0 > i1 || j0 > j1) return known;
+    const [t0, t1] = [Math.floor(i0 / TILE), Math.floor(i1 / TILE)];
+    const [r0, r1] = [Math.floor(j0 / TILE), Math.floor(j1 / TILE)];
     let most = known;
-    const span = TILE * BLOCK;
-    const side = span * cell;
-    for (let bj = Math.floor(j0 / span); bj * span <= j1; bj++)
-      for (let bi = Math.floor(i0 / span); bi * span <= i1; bi++) {
+    const side = TILE * BLOCK * cell;
+    for (let bj = Math.floor(r0 / BLOCK); bj * BLOCK <= r1; bj++)
+      for (let bi = Math.floor(t0 / BLOCK); bi * BLOCK <= t1; bi++) {
         const b = (bj - this.firstBlock) * this.columns + bi;
         const near = distanceToSquare(x0 + bi * side - x, y0 + bj * side - y, side);
         const under = z + most + lowestFrom(profile, near);
@@ -98,16 +100,14 @@ export class SteelContact {
           this.refreshBlock(b);
           if (this.blockTop[b]! <= under) continue;
         }
-        most = this.excessInBlock(
+        most = this.sweep.excess(
           profile,
           x,
           y,
           z,
           most,
-          Math.max(i0, bi * span),
-          Math.min(i1, bi * span + span - 1),
-          Math.max(j0, bj * span),
-          Math.min(j1, bj * span + span - 1),
+          [Math.max(t0, bi * BLOCK), Math.min(t1, bi * BLOCK + BLOCK - 1)],
+          [Math.max(r0, bj * BLOCK), Math.min(r1, bj * BLOCK + BLOCK - 1)],
         );
       }
     return most;
@@ -142,47 +142,6 @@ export class SteelContact {
     around.tops[t] = top;
     around.ages[t] = this.moves;
     return top;
-  }
-
-  private excessInBlock(
-    profile: Profile,
-    x: number,
-    y: number,
-    z: number,
-    known: number,
-    i0: number,
-    i1: number,
-    j0: number,
-    j1: number,
-  ): number {
-    const { x0, y0, cell, nx, heights } = this.map;
-    const widest = profile[profile.length - 1]!.radius;
-    const side = TILE * cell;
-    let most = known;
-    for (let tj = Math.floor(j0 / TILE); tj * TILE <= j1; tj++)
-      for (let ti = Math.floor(i0 / TILE); ti * TILE <= i1; ti++) {
-        const bound = this.sweep.tileBound(ti, tj);
-        if (bound - z <= most) continue;
-        const near = distanceToSquare(x0 + ti * side - x, y0 + tj * side - y, side);
-        const under = z + most + lowestFrom(profile, near);
-        if (bound <= under || this.sweep.tileTop(ti, tj) <= under) continue;
-        for (let j = Math.max(j0, tj * TILE); j <= Math.min(j1, tj * TILE + TILE - 1); j++) {
-          const dy = y0 + (j + 0.5) * cell - y;
-          for (let i = Math.max(i0, ti * TILE); i <= Math.min(i1, ti * TILE + TILE - 1); i++) {
-            const h = heights[j * nx + i]! - z;
-            if (h <= most) continue;
-            const dx = x0 + (i + 0.5) * cell - x;
-            const d = Math.sqrt(dx * dx + dy * dy);
-            if (d > widest) continue;
-            for (const piece of profile) {
-              if (d > piece.radius) continue;
-              const over = h - heightAt(piece, d);
-              if (over > most) most = over;
-            }
-          }
-        }
-      }
-    return most;
   }
 }
 

@@ -1,3 +1,4 @@
+import type { Profile } from '../cutter/profile';
 import { EsquisseError } from '../errors';
 import { FREE, PAGE, type WasmMemory, wasmMemory } from '../geometry/wasm';
 import type { HeightMap } from './heightMap';
@@ -9,6 +10,10 @@ const MARGIN = 64;
 /** Sweeps over one memory, and the bytes that each has for itself beside its flags. */
 const MOST_SWEEPS = 2;
 export const OWN_BYTES = 1024;
+
+/** Bytes of a piece of a stack, and the most pieces that a band's stacks have together. */
+const PIECE_BYTES = 40;
+const MOST_PIECES = 256;
 
 /** Memories that are done with are used again, this many of them: each takes a large piece of a process's address space. */
 const MOST_SPARE = 2;
@@ -27,6 +32,9 @@ export class SteelMemory {
   readonly heightsAt = FREE;
   readonly topsAt: number;
   readonly stalesAt: number;
+  private readonly stacksAt: number;
+  private readonly stacks = new Map<Profile, number>();
+  private pieces = 0;
   private free: number;
   private sweeps = 0;
 
@@ -47,7 +55,8 @@ export class SteelMemory {
     // rows lie where they lie in the map, so that both are counted alike; what is before the band is never touched
     this.topsAt = roundedUp(this.heightsAt + 4 * nx * rowEnd + MARGIN);
     this.stalesAt = this.topsAt + roundedUp(4 * tiles);
-    this.free = this.stalesAt + roundedUp(tiles);
+    this.stacksAt = this.stalesAt + roundedUp(tiles);
+    this.free = this.stacksAt + PIECE_BYTES * MOST_PIECES;
     this.memory = memoryOf(this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)));
     const { buffer } = this.memory;
     this.tops = new Float32Array(buffer, this.topsAt, tiles);
@@ -66,6 +75,21 @@ export class SteelMemory {
     new Uint8Array(buffer, own, this.free - own).fill(0);
     const changed = new Uint8Array(buffer, changedAt, this.stales.length);
     return { own, numbers: new Float64Array(buffer, own, 3), changedAt, changed };
+  }
+
+  /** Where in the memory a stack of pieces lies. */
+  stackAt(profile: Profile): number {
+    const known = this.stacks.get(profile);
+    if (known !== undefined) return known;
+    const at = this.stacksAt + PIECE_BYTES * this.pieces;
+    this.pieces += profile.length;
+    if (this.pieces > MOST_PIECES) throw new Error(`The stacks beside one band have ${MOST_PIECES} pieces at most.`);
+    const numbers = profile.flatMap((p) =>
+      p.kind === 'cone' ? [p.z, p.flat, p.radius, p.slope, 1] : [p.z, p.flat, p.radius, p.corner, 0],
+    );
+    new Float64Array(this.memory.buffer, at, numbers.length).set(numbers);
+    this.stacks.set(profile, at);
+    return at;
   }
 
   /** Writes the band back to where it was taken from. */

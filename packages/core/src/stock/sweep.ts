@@ -1,4 +1,4 @@
-import type { ProfilePiece } from '../cutter/profile';
+import type { Profile, ProfilePiece } from '../cutter/profile';
 import { compiled, instanceOf } from '../geometry/wasm';
 import type { HeightMap } from './heightMap';
 import { SteelMemory, TILE } from './steelMemory';
@@ -42,6 +42,20 @@ interface Kernel {
   isOwed(): number;
   move(ax: number, ay: number, az: number, bx: number, by: number, bz: number, goesOnNext: number): number;
   measure(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number;
+  excess(
+    stack: number,
+    pieces: number,
+    x: number,
+    y: number,
+    z: number,
+    known: number,
+    firstColumn: number,
+    lastColumn: number,
+    firstRow: number,
+    lastRow: number,
+    rowStart: number,
+    rowEnd: number,
+  ): number;
 }
 
 let code: object | undefined;
@@ -179,6 +193,27 @@ export class Sweep {
         this.changed[t] = 1;
       }
     }
+  }
+
+  /**
+   * How far the steel of some tiles stands above the underside of a stack with its tip at (x, y, z), mm; `known` when it is not
+   * more than that.
+   *
+   * @param profile the stack, lowest piece first, widening upward
+   * @param columns first and last column of tiles, and `rows` their first and last row
+   */
+  excess(
+    profile: Profile,
+    x: number,
+    y: number,
+    z: number,
+    known: number,
+    columns: readonly [number, number],
+    rows: readonly [number, number],
+  ): number {
+    const { rowStart, rowEnd } = this.steel;
+    const at = this.steel.stackAt(profile);
+    return this.kernel.excess(at, profile.length, x, y, z, known, ...columns, ...rows, rowStart, rowEnd);
   }
 
   /** Upper bound of the steel in tile (column, row), refreshed when it may be stale. */
