@@ -199,6 +199,33 @@ export function simplifyRing(ring: Polygon, tolerance: number): Polygon {
   return Float64Array.from(out);
 }
 
+/** A ring with fewer points where they need not be kept: there none of those left out is farther than `tolerance` mm from it. */
+export function thinnedRing(ring: Polygon, tolerance: number, isKept: (x: number, y: number) => boolean): Polygon {
+  const n = ring.length / 2;
+  const keep = new Uint8Array(n);
+  let first = -1;
+  for (let k = 0; k < n; k++) {
+    if (!isKept(ring[2 * k]!, ring[2 * k + 1]!)) continue;
+    keep[k] = 1;
+    if (first < 0) first = k;
+  }
+  if (first < 0) return simplifyRing(ring, tolerance);
+  // once round from a point that is kept, each stretch between two of them by itself
+  const open = new Float64Array(ring.length + 2);
+  open.set(ring.subarray(2 * first));
+  open.set(ring.subarray(0, 2 * first + 2), ring.length - 2 * first);
+  const kept = new Uint8Array(n + 1);
+  for (let k = 0; k <= n; k++) kept[k] = keep[(first + k) % n]!;
+  for (let k = 0, last = 0; k <= n; k++) {
+    if (!kept[k]) continue;
+    if (k > last + 1) markKept(open, 2, last, k, tolerance, kept);
+    last = k;
+  }
+  const out: number[] = [];
+  for (let k = 0; k < n; k++) if (kept[k]) out.push(open[2 * k]!, open[2 * k + 1]!);
+  return Float64Array.from(out);
+}
+
 /**
  * Marks in `keep` the points between `first` and `last` that are needed to stay within `tolerance` mm of the line;
  * `points` holds `dimensions` coordinates a point.

@@ -1,4 +1,4 @@
-import { areaOf, contains, type Polygon, simplifyRing } from '../geometry/polygon';
+import { areaOf, contains, type Polygon, simplifyRing, thinnedRing } from '../geometry/polygon';
 import { allowedRoot } from './curveRoot';
 import { type Below, LevelTracer, type Walls } from './levelTracer';
 import { type Matters, NEAR_STEPS } from './matters';
@@ -50,11 +50,14 @@ export class LevelCurves {
     this.trace = new LevelTracer(this.grid, this.stretches, surface, z, matters, this.walls, below, this.cancel);
     const rings = this.trace.rings();
     this.addIslands(rings, z, matters);
+    const { step } = this.grid;
+    // where nothing is cut a line is as rough as the nodes that it is drawn through
+    const isExact = (x: number, y: number): boolean => matters(x, y, NEAR_STEPS * step);
     return rings
       .map((ring) => {
-        if (this.trace!.lower.has(ring)) return ring;
-        const refined = refineRing(ring, surface, z, exact, REFINE_SHARE * tolerance, this.cancel);
-        return simplifyRing(refined, (1 - REFINE_SHARE) * tolerance);
+        const isLower = this.trace!.lower.has(ring);
+        const refined = isLower ? ring : refineRing(ring, surface, z, exact, REFINE_SHARE * tolerance, this.cancel);
+        return simplifyRing(thinnedRing(refined, step, isExact), (1 - REFINE_SHARE) * tolerance);
       })
       .filter((ring) => ring.length >= 6);
   }
