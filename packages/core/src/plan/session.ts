@@ -32,7 +32,7 @@ const BANDS = 12;
 /** The stock's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
 /** Raised whenever the same values come to lead to other paths: kept ones are then not taken for them. */
-const PATHS = 5;
+const PATHS = 6;
 /** Gouges are counted beyond this share of a step's tolerance and this floor, mm. */
 const GOUGE_MM = 0.01;
 

@@ -28,6 +28,7 @@ function entries(islands: readonly { x: number; y: number; r: number }[], change
     helixRadius: null,
     smallestOpening: 8.4,
     lift: 0.3,
+    tolerance: 0.02,
     ...change,
   };
   const ways = new Entries(
@@ -71,8 +72,8 @@ describe('ways into closed steel', () => {
           const n = Math.max(1, Math.ceil(length / 0.05));
           for (let k = 0; k <= n; k++) {
             const [px, py] = [x, y].map((c) => c[i - 1]! + (k / n) * (c[i]! - c[i - 1]!)) as [number, number];
-            // between looks 0.3 mm apart an island of 1 mm radius comes in by 0.011 mm at most
-            expect(depthIn(px, py)).toBeLessThan(0.02);
+            // half the tolerance; and between looks 0.3 mm apart an island of 1 mm radius comes in by 0.011 mm at most
+            expect(depthIn(px, py)).toBeLessThan(0.01 + 0.0115);
           }
         }
       }),

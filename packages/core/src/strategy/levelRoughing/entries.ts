@@ -12,8 +12,9 @@ const LOOK_MM = 0.3;
 const OPENING_LOOKS = 24;
 /** This near to its end a link may be on a level curve, within that curve's own tolerance, mm. */
 const ON_CURVE_MM = 0.05;
-/** Angle between points of a helix, rad: 10 degrees; chords leave the circle inward by 0.004 of its radius. */
-const HELIX_STEP = Math.PI / 18;
+/** Chords of a helix leave its circle, inward, by this share of the tolerance; and its turns have this many at least. */
+const CHORD_SHARE = 0.5;
+const FEWEST_ROUND = 12;
 /** Room wanted between a helix and the wall, so that what the level above cleared surely covers it, mm. */
 const HELIX_ROOM_MM = 1;
 /** Largest helix radius where none is given, and the smallest, as a share of DC. */
@@ -45,6 +46,8 @@ export interface EntryValues {
   smallestOpening: number;
   /** Height by which the cutter is lifted on long moves over ground that is cut already, mm. */
   lift: number;
+  /** How far the path may be off, mm. */
+  tolerance: number;
 }
 
 /** What of a cutter its ways in depend on, mm. */
@@ -164,14 +167,15 @@ export class Entries {
 
   /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
   private helix(x: number, y: number, z: number, r: number): void {
-    const round = Math.round((2 * Math.PI) / HELIX_STEP);
+    const round = pointsRound(r, CHORD_SHARE * this.values.tolerance);
+    const step = (2 * Math.PI) / round;
     const circle = new Float64Array(2 * round + 2);
     for (let k = 0; k <= round; k++) {
-      circle[2 * k] = x + r * Math.cos(k * HELIX_STEP);
-      circle[2 * k + 1] = y + r * Math.sin(k * HELIX_STEP);
+      circle[2 * k] = x + r * Math.cos(k * step);
+      circle[2 * k + 1] = y + r * Math.sin(k * step);
     }
     const top = this.standOver(circle, z, this.travel.startHeight(x, y, r + this.diameter / 2));
-    const steps = Math.ceil(Math.max(0, top - z) / (r * HELIX_STEP * this.slope));
+    const steps = Math.ceil(Math.max(0, top - z) / (r * step * this.slope));
     for (let k = 1; k <= steps + round; k++) {
       const at = 2 * (k % round);
       this.travel.feed(circle[at]!, circle[at + 1]!, k <= steps ? top - ((top - z) * k) / steps : z, Motion.entry);
@@ -291,6 +295,12 @@ export class Entries {
     if (!this.rooms.has(region)) this.rooms.set(region, roomiest(region));
     return this.rooms.get(region);
   }
+}
+
+/** How many chords a circle of radius r takes that leave it by a tolerance at most: their height is r (1 - cos(angle / 2)). */
+function pointsRound(r: number, tolerance: number): number {
+  const angle = 2 * Math.acos(Math.max(0, 1 - tolerance / r));
+  return Math.max(FEWEST_ROUND, Math.ceil((2 * Math.PI) / angle));
 }
 
 function lengthOf(line: Polyline): number {

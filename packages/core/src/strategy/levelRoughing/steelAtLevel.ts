@@ -14,7 +14,11 @@ export class SteelAtLevel {
   readonly any: boolean;
   private readonly marks: number;
   private readonly radius: number;
+  /** In cells of the map with some more around it, as far as the cutter reaches. */
   private readonly distance2: Float32Array;
+  private readonly across: number;
+  private readonly down: number;
+  private readonly beside: number;
   private readonly reach: number;
   private known?: readonly number[];
 
@@ -34,14 +38,18 @@ export class SteelAtLevel {
     other?: SteelAtLevel,
   ) {
     const { heights, nx, ny, cell } = map;
-    const marked = new Uint8Array(heights.length);
+    this.beside = Math.ceil((piece.radius + room) / cell);
+    this.across = nx + 2 * this.beside;
+    this.down = ny + 2 * this.beside;
+    const marked = new Uint8Array(this.across * this.down);
+    const first = this.beside * this.across + this.beside;
     const least = z + THIN_MM;
     let marks = 0;
     let highest = least;
     for (const o of cells) {
       const h = heights[o]!;
       if (h <= least) continue;
-      marked[o] = 1;
+      marked[first + o + 2 * this.beside * Math.floor(o / nx)] = 1;
       marks++;
       if (h > highest) highest = h;
     }
@@ -49,22 +57,18 @@ export class SteelAtLevel {
     this.any = marks > 0;
     this.radius = piece.radius;
     this.reach = radiusAt(piece, highest - z) / cell;
-    const farthest = Math.ceil((piece.radius + room) / cell);
-    this.distance2 = other?.marks === marks ? other.distance2 : squaredDistances(marked, nx, ny, farthest);
+    this.distance2 =
+      other?.marks === marks ? other.distance2 : squaredDistances(marked, this.across, this.down, this.beside);
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
   at(x: number, y: number, room = 0): boolean {
     const reach = this.reach + room / this.map.cell;
-    const { x0, y0, cell, nx, ny } = this.map;
-    const i = Math.floor((x - x0) / cell);
-    const j = Math.floor((y - y0) / cell);
-    if (i >= 0 && j >= 0 && i < nx && j < ny) return this.distance2[j * nx + i]! <= reach * reach;
-    const ci = Math.min(nx - 1, Math.max(0, i));
-    const cj = Math.min(ny - 1, Math.max(0, j));
-    const away = Math.hypot(i - ci, j - cj);
-    const left = reach - away;
-    return left > 0 && this.distance2[cj * nx + ci]! <= left * left;
+    const { x0, y0, cell } = this.map;
+    const i = Math.floor((x - x0) / cell) + this.beside;
+    const j = Math.floor((y - y0) / cell) + this.beside;
+    if (i < 0 || j < 0 || i >= this.across || j >= this.down) return false;
+    return this.distance2[j * this.across + i]! <= reach * reach;
   }
 
   /** Whether anything is left to cut in a region: its border or a point inside touches steel. */
