@@ -46,8 +46,8 @@ export class FreeArea {
       const walls = moved(this.walls, by, radius);
       return new FreeArea(this.within, outside(walls, this.within), walls);
     }
-    const rings = this.regions.flatMap((region) => [region.outer, ...region.holes]);
-    return new FreeArea(this.within, regionsOf(moved(rings, -by, -radius)).filter(isArea));
+    const within = (region: Region): Region[] => regionsOf(moved([region.outer, ...region.holes], -by, -radius));
+    return new FreeArea(this.within, this.regions.flatMap(within).filter(isArea));
   }
 }
 

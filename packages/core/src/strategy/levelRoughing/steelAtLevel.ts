@@ -1,6 +1,6 @@
 import type { ProfilePiece } from '../../cutter/profile';
 import { squaredDistances } from '../../geometry/distanceTransform';
-import { boundsOf, type Polyline, type Region, regionContains } from '../../geometry/polygon';
+import { boundsOf, type Polyline, type Region } from '../../geometry/polygon';
 import type { HeightMap } from '../../stock/heightMap';
 import { type Loop, partsOf, type PartsOptions } from './loop';
 
@@ -20,7 +20,7 @@ export class SteelAtLevel {
   private readonly down: number;
   private readonly beside: number;
   private readonly reach: number;
-  private known?: readonly number[];
+  private known?: readonly { y: number; xs: number[] }[];
 
   /**
    * @param piece the cutter: what its corner passes over is not touched
@@ -75,24 +75,22 @@ export class SteelAtLevel {
   meets(region: Region): boolean {
     for (const ring of [region.outer, ...region.holes])
       for (let k = 0; k < ring.length; k += 2) if (this.at(ring[k]!, ring[k + 1]!)) return true;
-    const [minX, minY, maxX, maxY] = boundsOf(region.outer);
-    const { places } = this;
-    for (let k = 0; k < places.length; k += 2) {
-      const [x, y] = [places[k]!, places[k + 1]!];
-      if (x >= minX && x <= maxX && y >= minY && y <= maxY && regionContains(region, x, y)) return true;
-    }
-    return false;
+    const [, low, , high] = boundsOf(region.outer);
+    return this.places.some(({ y, xs }) => y > low && y < high && isAnyInside(region, y, xs));
   }
 
-  /** Places half a radius apart, at most, at which the cutter touches steel: x and y, mm. */
-  private get places(): readonly number[] {
+  /** Places half a radius apart, at most, at which the cutter touches steel: along lines of constant y, mm. */
+  private get places(): readonly { y: number; xs: number[] }[] {
     if (this.known) return this.known;
     const { x0, y0, cell, nx, ny } = this.map;
     const step = Math.max(cell, this.radius / 2);
-    const out: number[] = [];
-    for (let y = y0 - this.radius; y <= y0 + ny * cell + this.radius; y += step)
-      for (let x = x0 - this.radius; x <= x0 + nx * cell + this.radius; x += step) if (this.at(x, y)) out.push(x, y);
-    return (this.known = out);
+    const rows: { y: number; xs: number[] }[] = [];
+    for (let y = y0 - this.radius; y <= y0 + ny * cell + this.radius; y += step) {
+      const xs: number[] = [];
+      for (let x = x0 - this.radius; x <= x0 + nx * cell + this.radius; x += step) if (this.at(x, y)) xs.push(x);
+      if (xs.length > 0) rows.push({ y, xs });
+    }
+    return (this.known = rows);
   }
 
   /** The parts of a line that touch steel (see {@link partsOf}); short gaps in air are kept, since leaving the work costs more. */
@@ -105,6 +103,17 @@ export class SteelAtLevel {
     for (let k = 0; k < line.length; k += 2) if (this.at(line[k]!, line[k + 1]!)) return true;
     return false;
   }
+}
+
+/** Whether any of the places (x, y) with one y lies in a region (crossing count). */
+function isAnyInside(region: Region, y: number, xs: readonly number[]): boolean {
+  const crossings: number[] = [];
+  for (const ring of [region.outer, ...region.holes])
+    for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
+      const [yi, yj] = [ring[i + 1]!, ring[j + 1]!];
+      if (yi > y !== yj > y) crossings.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
+    }
+  return xs.some((x) => crossings.reduce((count, at) => count + (at < x ? 1 : 0), 0) % 2 === 1);
 }
 
 /** Numbers of the cells of a map where steel stands above a height. */
