@@ -17,7 +17,7 @@ export type Polygon = Float64Array;
 export type Polyline = Float64Array;
 
 /** Units of the polygon library's whole numbers in a millimetre: 0.01 µm, far below any tolerance. */
-const SCALE = 1e5;
+export const SCALE = 1e5;
 /** Rounded joins of an offset leave the true arc by at most this, mm. */
 const ARC_MM = 0.01;
 
@@ -34,7 +34,7 @@ function toInteger(polygon: Polygon): Path64 {
   return path;
 }
 
-function fromInteger(path: Path64): Polygon {
+export function fromInteger(path: Path64): Polygon {
   const polygon = new Float64Array(path.length * 2);
   path.forEach((p, i) => {
     polygon[2 * i] = p.x / SCALE;

@@ -1,14 +1,15 @@
 import {
   areaOf,
   nearestOn,
-  offsetPolygons,
   type Polygon,
   type Region,
   regionsOf,
+  reversed,
   simplifyRing,
   subtract,
 } from '../../geometry/polygon';
-import { ON_BORDER_MM } from './regions';
+import { offsetRings } from '../../geometry/offset';
+import { holds, ON_BORDER_MM } from './regions';
 
 /** Borders are simplified by this before they are offset into inner loops, mm; small against any side step. */
 export const INNER_SIMPLIFY_MM = 0.05;
@@ -23,7 +24,8 @@ export class FreeArea {
   private constructor(
     private readonly within: Polygon,
     readonly regions: readonly Region[],
-    private readonly walls?: readonly Polygon[],
+    /** Closed areas beside those that come to the border; there may be others. */
+    private readonly walls: readonly Polygon[],
   ) {}
 
   static outside(walls: readonly Polygon[], within: Polygon): FreeArea {
@@ -32,8 +34,9 @@ export class FreeArea {
 
   /** Some of the regions alone. */
   limitedTo(regions: readonly Region[]): FreeArea {
-    const isOpen = regions.some((region) => touchesBorder(region.outer, this.within));
-    return new FreeArea(this.within, regions, isOpen ? this.walls : undefined);
+    const open = regions.filter((region) => touchesBorder(region.outer, this.within));
+    const isWhole = open.every(({ outer }) => liesOnBorder(outer, this.within));
+    return new FreeArea(this.within, regions, isWhole ? open.flatMap((r) => r.holes.map(reversed)) : this.walls);
   }
 
   /**
@@ -42,12 +45,13 @@ export class FreeArea {
    * @param radius with which inward corners of the walls' lines, where a line would turn sharply, are filled, mm
    */
   smaller(by: number, radius = 0): FreeArea {
-    if (this.walls) {
-      const walls = moved(this.walls, by, radius);
-      return new FreeArea(this.within, outside(walls, this.within), walls);
-    }
-    const within = (region: Region): Region[] => regionsOf(moved([region.outer, ...region.holes], -by, -radius));
-    return new FreeArea(this.within, this.regions.flatMap(within).filter(isArea));
+    const open = this.regions.filter((region) => touchesBorder(region.outer, this.within));
+    const walls = open.length > 0 ? moved(this.walls, by, radius) : [];
+    const left = open.length > 0 ? outside(walls, this.within).filter((r) => open.some((o) => holds(o, r))) : [];
+    const shrunk = this.regions
+      .filter((region) => !open.includes(region))
+      .flatMap((region) => regionsOf(moved([region.outer, ...region.holes], -by, -radius)));
+    return new FreeArea(this.within, [...left, ...shrunk.filter(isArea)], walls);
   }
 }
 
@@ -67,10 +71,17 @@ export function touchesBorder(outer: Polygon, within: Polygon): boolean {
   return false;
 }
 
+/** Whether a border of an area is that of the plan all round. */
+function liesOnBorder(outer: Polygon, within: Polygon): boolean {
+  for (let k = 0; k < outer.length; k += 2)
+    if (nearestOn(within, outer[k]!, outer[k + 1]!, true).distance >= ON_BORDER_MM) return false;
+  return true;
+}
+
 /** Polygons grown by `by` mm and by a radius more, which is taken back: corners get that radius. Both negative: shrunk. */
 function moved(rings: readonly Polygon[], by: number, radius: number): Polygon[] {
-  const first = offsetPolygons(simplified(rings), by + radius, INNER_SIMPLIFY_MM);
-  return simplified(radius === 0 ? first : offsetPolygons(first, -radius, INNER_SIMPLIFY_MM));
+  const first = offsetRings(simplified(rings), by + radius, INNER_SIMPLIFY_MM);
+  return simplified(radius === 0 ? first : offsetRings(first, -radius, INNER_SIMPLIFY_MM));
 }
 
 function simplified(rings: readonly Polygon[]): Polygon[] {

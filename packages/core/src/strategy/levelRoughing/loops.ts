@@ -189,13 +189,12 @@ class LoopMaker {
       const missed = ring > 0 ? [...this.missedByRounding(before, free), ...this.missedBetween(before, free)] : [];
       const nests: Nest[] = [];
       for (const region of [...free.regions, ...missed]) {
+        const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region));
+        if (ring > 0 && !parent) continue;
         const loops = linesOf(region, within, this.input.direction).flatMap((loop) => wanted.parts(loop, ring));
         const nest: Nest = { region, loops, inner: [], borderFirst: this.isBorderFirst(region) };
         if (wanted.ease !== undefined && loops.length > 0) nest.relief = this.relief(region, wanted.ease, wanted, ring);
-        const parent = ring === 0 ? undefined : outerRing.find((n) => holds(n.region, region));
-        if (ring === 0) roots.push(nest);
-        else if (parent) parent.inner.push(nest);
-        else continue;
+        (parent ? parent.inner : roots).push(nest);
         nests.push(nest);
       }
       outerRing = nests.filter((n) => wanted.meets(n.region));
