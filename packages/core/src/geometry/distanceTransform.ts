@@ -125,8 +125,19 @@ class Envelope {
     this.border = new Float64Array(longest);
   }
 
-  /** Lowers n values from `at` on to the envelope of the parabolas that stand on them. */
+  /** Lowers n values from `at` on to the envelope of the parabolas that stand on them: none reaches across a 0. */
   lower(values: Float32Array, at: number, n: number): void {
+    for (let from = 0; from < n; from++) {
+      if (values[at + from] === 0) continue;
+      let to = from;
+      while (to < n && values[at + to] !== 0) to++;
+      const first = Math.max(0, from - 1);
+      this.stretch(values, at + first, Math.min(n, to + 1) - first);
+      from = to;
+    }
+  }
+
+  private stretch(values: Float32Array, at: number, n: number): void {
     const { height, apex, border } = this;
     let k = -1;
     for (let q = 0; q < n; q++) {
