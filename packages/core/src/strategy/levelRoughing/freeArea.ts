@@ -24,7 +24,7 @@ export class FreeArea {
   private constructor(
     private readonly within: Polygon,
     readonly regions: readonly Region[],
-    /** Closed areas beside those that come to the border; there may be others. */
+    /** What is closed to the axis beside the regions that come to the border; others may be among them. */
     private readonly walls: readonly Polygon[],
   ) {}
 
