@@ -71,10 +71,14 @@ export function touchesBorder(outer: Polygon, within: Polygon): boolean {
   return false;
 }
 
-/** Whether a border of an area is that of the plan all round. */
+/** Whether a border of an area is that of the plan all round. An edge may lead from side to side, so its middle counts. */
 function liesOnBorder(outer: Polygon, within: Polygon): boolean {
-  for (let k = 0; k < outer.length; k += 2)
-    if (nearestOn(within, outer[k]!, outer[k + 1]!, true).distance >= ON_BORDER_MM) return false;
+  for (let b = outer.length - 2, k = 0; k < outer.length; b = k, k += 2)
+    for (const share of [0.5, 1]) {
+      const x = outer[b]! + share * (outer[k]! - outer[b]!);
+      const y = outer[b + 1]! + share * (outer[k + 1]! - outer[b + 1]!);
+      if (nearestOn(within, x, y, true).distance >= ON_BORDER_MM) return false;
+    }
   return true;
 }
 
