@@ -5,7 +5,7 @@ import { squaredDistances } from './distanceTransform';
 import { SegmentIndex } from './segmentIndex';
 import { countOpenEdges, volumeOf, weld } from './mesh';
 import { meshOfBodies } from '../part/bodies';
-import { areaOf, contains, nearestOn, offsetPolygons, subtract } from './polygon';
+import { areaOf, contains, nearestOn, offsetPolygons, subtract, thinnedRing } from './polygon';
 import { squarePocket } from '../../test/shapes';
 
 describe('meshes', () => {
@@ -117,6 +117,32 @@ describe('distance transform', () => {
         },
       ),
       { numRuns: 300 },
+    );
+  });
+});
+
+describe('thinned rings', () => {
+  const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
+  const ring = fc.array(fc.tuple(coordinate, coordinate), { minLength: 4, maxLength: 60 });
+
+  it('keep the points that are to be kept, in their order, and run as near to the others as was asked', () => {
+    fc.assert(
+      fc.property(ring, coordinate, fc.double({ min: 0.01, max: 8, noNaN: true }), (corners, border, within) => {
+        const points = Float64Array.from(corners.flat());
+        const thin = thinnedRing(points, within, (x) => x > border);
+        let at = -1;
+        const places = Array.from({ length: thin.length / 2 }, (_, k) => `${thin[2 * k]} ${thin[2 * k + 1]}`);
+        const kept = corners.filter(([x]) => x > border).map(([x, y]) => `${x} ${y}`);
+        // it may begin at another of its points than the ring
+        const turned = kept.length > 0 ? places.indexOf(kept[0]!) : 0;
+        const inOrder = [...places.slice(turned), ...places.slice(0, turned)];
+        for (const place of kept) {
+          at = inOrder.indexOf(place, at + 1);
+          expect(at).toBeGreaterThanOrEqual(0);
+        }
+        for (const [x, y] of corners) expect(nearestOn(thin, x, y, true).distance).toBeLessThanOrEqual(within + 1e-9);
+      }),
+      { numRuns: 200 },
     );
   });
 });
