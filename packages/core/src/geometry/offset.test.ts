@@ -15,7 +15,10 @@ function star(radii: readonly number[], turn: number): Polygon {
   );
 }
 
-/** What of either lies outside the other, without slivers as wide as joins may be off. */
+/**
+ * What of either lies outside the other, without slivers as wide as joins may be off, mm². Where an area just vanishes a tip of
+ * a thousandth is left; a corner or a notch that is lost has far more than a hundredth.
+ */
 function differenceOf(one: Polygon[], other: Polygon[]): number {
   const far = [...subtract(one, offsetPolygons(other, 2.5 * ARC)), ...subtract(other, offsetPolygons(one, 2.5 * ARC))];
   return far.reduce(

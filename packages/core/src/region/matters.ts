@@ -4,5 +4,8 @@
  */
 export const NEAR_STEPS = 1.6;
 
-/** Whether a curve must be exact within `room` mm of a place; elsewhere the allowed node of the grid will do. */
+/**
+ * Whether a curve must be exact within `room` mm of a place; elsewhere a line will do that leaves the grid's allowed nodes by a
+ * step at most, and so may run where the axis may not.
+ */
 export type Matters = (x: number, y: number, room: number) => boolean;

@@ -3,6 +3,8 @@ import { nearestOn, type Polyline, type Region, reversed } from '../../geometry/
 /** Places along a line at which it is asked whether it is wanted lie so many cutter radii apart, and at most so many mm. */
 const LOOK_SHARE = 0.2;
 export const LOOK_MM = 1;
+/** Where a line is kept though it may be off, it is asked this often whether the axis may be there, mm. */
+const GAP_LOOK_MM = 0.3;
 /** Looks kept before and behind a wanted stretch, so that it begins and ends in air. */
 const RUN_IN = 2;
 
@@ -59,10 +61,18 @@ export function partsOf(
     const m = (k + 1) % n;
     if ((marks[k] && marks[m]) || !keep[k] || !keep[m] || (m === 0 && !loop.closed)) continue;
     const [ax, ay, bx, by] = [dense[2 * k]!, dense[2 * k + 1]!, dense[2 * m]!, dense[2 * m + 1]!];
-    const share = tolerance / (Math.hypot(bx - ax, by - ay) || 1);
-    const isFreeBeside = (aside: number): boolean =>
-      isFree((ax + bx) / 2 - aside * (by - ay), (ay + by) / 2 + aside * (bx - ax));
-    if (![0, share, -share].some(isFreeBeside)) keep[marks[k] ? m : k] = false;
+    const length = Math.hypot(bx - ax, by - ay);
+    const aside = tolerance / (length || 1);
+    const pieces = Math.max(1, Math.ceil(length / GAP_LOOK_MM));
+    const isFreeAt = (t: number): boolean =>
+      [0, aside, -aside].some((off) =>
+        isFree(ax + t * (bx - ax) - off * (by - ay), ay + t * (by - ay) + off * (bx - ax)),
+      );
+    for (let s = 0; s < pieces; s++)
+      if (!isFreeAt((s + 0.5) / pieces)) {
+        keep[marks[k] ? m : k] = false;
+        break;
+      }
   }
   if (keep.every((k) => k)) return [loop];
   const loops: Loop[] = [];

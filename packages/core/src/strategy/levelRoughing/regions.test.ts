@@ -71,6 +71,20 @@ describe('parts of a line', () => {
     expect(xOf(left).every((x) => Math.abs(x - 10) >= 1)).toBe(true);
   });
 
+  it('a gap in air is left where a rib of a third of a millimetre stands in it, wherever it is', () => {
+    const onEnds = (x: number, y: number): boolean => y < 0.5 && Math.abs(x - 10) > 6;
+    fc.assert(
+      fc.property(fc.double({ min: 5.5, max: 14, noNaN: true }), (rib) => {
+        const isFree = (x: number, y: number): boolean => !(y < 0.5 && x > rib && x < rib + 0.34);
+        const left = partsOf(square, onEnds, { ...options, gap: 15, isFree });
+        expect(left).toHaveLength(2);
+        for (const { points } of left)
+          for (let k = 2; k < points.length; k += 2)
+            if (points[k + 1]! < 0.5) expect(points[k - 2]! < rib === points[k]! < rib).toBe(true);
+      }),
+    );
+  });
+
   it('lies off by the tolerance at most where it is kept without being wanted', () => {
     const wanted = (x: number, y: number): boolean => y < 0.5 && x < 5;
     // a wall along the lower side, a little inside the line
