@@ -88,7 +88,8 @@ function testTriangle(i: i32): void {
       edge = -1;
       return;
     }
-    if (off > 2 * bend * (tip - best)) return;
+    // a level one is touched below the axis
+    if (off > 2 * bend * (tip - best) || (lean == 0 && off > radius * radius)) return;
   }
   // any place of the mesh under the cutter is a beginning, even one whose edges are left out
   if (best == -Infinity) offerCorners(i);

@@ -24,6 +24,7 @@ import {
   B,
   BLOCK,
   blocks,
+  BOTTOM,
   BOUND,
   BOX_SLACK,
   C,
@@ -52,6 +53,8 @@ const ROOF_SLACK: f32 = 5e-5;
 const ROUNDING: f32 = 1e-6;
 /** A roof that leans less (tangent) is level. */
 const LEVEL: f32 = 1e-20;
+/** The heights below a roof count where it leans more than this (tangent). */
+const STEEP: f32 = 0.25;
 /**
  * Highest contact above `atLeast`, which is returned when there is none; with `any` the first that is found.
  *
@@ -83,6 +86,12 @@ export function drop(
  * T, touched at one place; at d from that place it is lower by at least d² / 2ρ with ρ = RE + (DC/2 - RE) / m: the ball
  * of the corner bends by 1 / RE, the rim of the flat by m / (DC/2 - RE), and the two give way one after the other, like
  * springs in a row. On the rim of a cone of slope s it is ρ = R / (m - s).
+ *
+ * A steep roof, such as a wall's with draft, says more. Beside the line of its lean through the axis, d away, the tip is lower
+ * by at least m d² / DC, since r - sqrt(r² - d²) >= d² / 2r on every circle of the underside. And what lies below the roof at
+ * height z stands at least flat + RE m / sqrt(1 + m²) + (z - touched) / m before the axis, so the tip on it is at most z less
+ * the rise of the underside there: a sum that grows up to where the whole roof is touched and falls beyond, and so is largest
+ * at the node's height that is nearest to it.
  */
 function descend(last: i32, any: bool): void {
   let lastLeaf = -1;
@@ -169,42 +178,93 @@ function promises(o: usize, out: usize, x4: v128, y4: v128, slack4: v128, beat4:
   if (!v128.any_true(isNear)) return 0;
   const a = v128.load(o, A);
   const b = v128.load(o, B);
+  const c = v128.load(o, C);
   const lean = v128.load(o, LEAN);
   const ax = f32x4.mul(a, x4);
   const by = f32x4.mul(b, y4);
-  const c = v128.load(o, C);
-  // tip over the whole roof, how far from the axis it is touched over the lean, and how fast the tip falls from there
+  const isRim = f32x4.gt(lean, f32x4.splat(<f32>slope));
+  // tip over the whole roof
   let over: v128;
-  let off: v128;
-  let bend: v128;
-  if (kind == CONE) {
-    const slope4 = f32x4.splat(<f32>slope);
-    const radius4 = f32x4.splat(<f32>radius);
-    const isRim = f32x4.gt(lean, slope4);
+  if (kind == CONE)
     over = v128.bitselect(
-      f32x4.sub(f32x4.mul(radius4, lean), f32x4.splat(<f32>(slope * (radius - flat)))),
+      f32x4.sub(f32x4.mul(f32x4.splat(<f32>radius), lean), f32x4.splat(<f32>(slope * (radius - flat)))),
       f32x4.mul(flat4, lean),
       isRim,
     );
-    off = v128.and(isRim, f32x4.div(radius4, lean));
-    bend = v128.bitselect(f32x4.div(radius4, f32x4.sub(lean, slope4)), f32x4.splat(Infinity), isRim);
-  } else {
-    over = f32x4.add(f32x4.mul(corner4, v128.load(o, SECANT)), f32x4.mul(flat4, lean));
-    const rim = f32x4.div(flat4, f32x4.pmax(lean, f32x4.splat(LEVEL)));
-    off = f32x4.add(f32x4.mul(corner4, v128.load(o, NZ)), v128.and(f32x4.gt(lean, zero4), rim));
-    bend = f32x4.add(corner4, rim);
-  }
+  else over = f32x4.add(f32x4.mul(corner4, v128.load(o, SECANT)), f32x4.mul(flat4, lean));
   const size = f32x4.add(f32x4.add(f32x4.abs(ax), f32x4.abs(by)), f32x4.add(f32x4.abs(c), f32x4.abs(over)));
-  const ex = outside4(minX, maxX, f32x4.add(x4, f32x4.mul(off, a)), slack4, zero4);
-  const ey = outside4(minY, maxY, f32x4.add(y4, f32x4.mul(off, b)), slack4, zero4);
-  const fall = f32x4.div(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.add(bend, bend));
   const roof = f32x4.add(
     f32x4.add(f32x4.add(ax, by), f32x4.add(c, over)),
     f32x4.add(f32x4.splat(ROOF_SLACK), f32x4.mul(size, f32x4.splat(ROUNDING))),
   );
-  const bound = f32x4.pmin(f32x4.add(top, slack4), f32x4.sub(roof, f32x4.mul(fall, f32x4.splat(1 - ROUNDING))));
+  const least = f32x4.sub(beat4, slack4);
+  const isOver = v128.and(isNear, f32x4.gt(roof, least));
+  if (!v128.any_true(isOver)) return 0;
+  const run = f32x4.div(f32x4.splat(1), f32x4.pmax(lean, f32x4.splat(LEVEL)));
+  // how far from the axis it is touched over the lean, and how fast the tip falls from there
+  let off: v128;
+  let bend: v128;
+  if (kind == CONE) {
+    const radius4 = f32x4.splat(<f32>radius);
+    off = v128.and(isRim, f32x4.mul(radius4, run));
+    bend = v128.bitselect(f32x4.div(radius4, f32x4.sub(lean, f32x4.splat(<f32>slope))), f32x4.splat(Infinity), isRim);
+  } else {
+    const rim = f32x4.mul(flat4, run);
+    off = f32x4.add(f32x4.mul(corner4, v128.load(o, NZ)), v128.and(f32x4.gt(lean, zero4), rim));
+    bend = f32x4.add(corner4, rim);
+  }
+  const ex = outside4(minX, maxX, f32x4.add(x4, f32x4.mul(off, a)), slack4, zero4);
+  const ey = outside4(minY, maxY, f32x4.add(y4, f32x4.mul(off, b)), slack4, zero4);
+  const fall = f32x4.div(f32x4.add(f32x4.mul(ex, ex), f32x4.mul(ey, ey)), f32x4.add(bend, bend));
+  const less = f32x4.splat(1 - ROUNDING);
+  let bound = f32x4.pmin(f32x4.add(top, slack4), f32x4.sub(roof, f32x4.mul(fall, less)));
+  const isSteep = f32x4.gt(lean, f32x4.splat(STEEP));
+  if (kind != CONE && v128.any_true(isSteep)) {
+    // beside the line of its lean through the axis it falls by m d² / DC
+    const aside = f32x4.pmax(zero4, asideOf(a, b, minX, maxX, minY, maxY, x4, y4, slack4));
+    const lower = f32x4.mul(f32x4.mul(aside, f32x4.mul(aside, less)), f32x4.mul(run, f32x4.splat(<f32>(0.5 / radius))));
+    // where it is touched may stand higher or lower than anything below it
+    const nz = v128.load(o, NZ);
+    const touched = f32x4.add(f32x4.add(roof, slack4), f32x4.sub(corner4, f32x4.mul(corner4, nz)));
+    const height = f32x4.pmin(f32x4.pmax(touched, v128.load(o, BOTTOM)), top);
+    const away = f32x4.sub(
+      f32x4.add(f32x4.mul(corner4, f32x4.mul(lean, nz)), f32x4.mul(f32x4.sub(height, touched), run)),
+      slack4,
+    );
+    const e = f32x4.pmin(f32x4.pmax(zero4, away), corner4);
+    const risen = f32x4.sub(corner4, f32x4.sqrt(f32x4.sub(f32x4.mul(corner4, corner4), f32x4.mul(e, e))));
+    const within = v128.bitselect(
+      f32x4.sub(f32x4.add(height, slack4), risen),
+      f32x4.splat(-Infinity),
+      f32x4.le(away, corner4),
+    );
+    bound = v128.bitselect(f32x4.pmin(f32x4.pmin(bound, f32x4.sub(roof, lower)), within), bound, isSteep);
+  }
   v128.store(out, bound);
-  return i32x4.bitmask(v128.and(isNear, f32x4.gt(bound, f32x4.sub(beat4, slack4))));
+  return i32x4.bitmask(v128.and(isOver, f32x4.gt(bound, least)));
+}
+
+/** How far boxes lie beside the lines through a place along the lean (a, b), at least, times the lean; negative across them. */
+function asideOf(
+  a: v128,
+  b: v128,
+  minX: v128,
+  maxX: v128,
+  minY: v128,
+  maxY: v128,
+  x4: v128,
+  y4: v128,
+  slack4: v128,
+): v128 {
+  const half = f32x4.splat(0.5);
+  const dx = f32x4.sub(f32x4.mul(half, f32x4.add(minX, maxX)), x4);
+  const dy = f32x4.sub(f32x4.mul(half, f32x4.add(minY, maxY)), y4);
+  const width = f32x4.add(slack4, f32x4.mul(half, f32x4.sub(maxX, minX)));
+  const depth = f32x4.add(slack4, f32x4.mul(half, f32x4.sub(maxY, minY)));
+  return f32x4.sub(
+    f32x4.abs(f32x4.sub(f32x4.mul(b, dx), f32x4.mul(a, dy))),
+    f32x4.add(f32x4.mul(f32x4.abs(b), width), f32x4.mul(f32x4.abs(a), depth)),
+  );
 }
 
 /** How far places lie outside four intervals, at least. */

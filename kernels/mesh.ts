@@ -14,7 +14,7 @@ export const STACK: usize = PROMISE + 8 * 256;
 /** What each of eight children promises (f32). */
 export const BOUND: usize = STACK + 8 * 256;
 
-export const LEAF: i32 = 2;
+export const LEAF: i32 = 1;
 export const FAN: i32 = 8;
 /** Bytes of a triangle, of a facet's plane, and of the boxes and roofs of eight children. */
 export const TRIANGLE: usize = 72;

@@ -15,6 +15,15 @@ const pieces: [string, ProfilePiece][] = [
   ['cone', { kind: 'cone', z: 0, flat: 1, radius: 5, slope: 1.7 }],
 ];
 
+/** Tip height on triangles as they are; -Infinity where none is touched or none is left of them. */
+function tipOn(soup: readonly number[], piece: ProfilePiece, x: number, y: number): number {
+  try {
+    return new CutterDrop(contactMesh(weld(Float64Array.from(soup)).mesh), piece).at(x, y);
+  } catch {
+    return -Infinity;
+  }
+}
+
 describe('cutter contact', () => {
   for (const [name, piece] of pieces)
     it(`a ${name} dropped on random triangles rests where a search over every point of them says`, () => {
@@ -150,6 +159,94 @@ describe('cutter contact', () => {
         expect(Math.abs(a.at(x * n, y * n) - b.at(x * n, y * n))).toBeLessThan(1e-9);
       }
     }
+  });
+
+  it('on walls of any draft a cutter stands on the highest of their facets, each one asked alone', () => {
+    const ROUND = 24;
+    const ROWS = 7;
+    const wavy = fc.record({
+      // draft of the wall to Z, degrees; 0: upright
+      draft: fc.constantFrom(0, 0.01, 0.2, 1, 2.5, 10, 45, 80),
+      radius: fc.integer({ min: 600, max: 3000 }).map((n) => n / 100),
+      wave: fc.integer({ min: 0, max: 30 }).map((n) => n / 100),
+      tall: fc.integer({ min: 5, max: 500 }).map((n) => n / 10),
+      centre: fc.tuple(fc.integer({ min: -300, max: 300 }), fc.integer({ min: -300, max: 300 })),
+      isCore: fc.boolean(),
+    });
+    const ball = roundProfile(6, 3);
+    const cutters = [...pieces.map(([, p]) => p), { ...ball, corner: 3.4, radius: 3.4 }, roundProfile(16, 2)];
+    fc.assert(
+      fc.property(wavy, fc.infiniteStream(fc.integer({ min: 0, max: 9999 }).map((n) => n / 1e4)), (wall, random) => {
+        const { draft, radius, wave, tall, centre, isCore } = wall;
+        const at = (k: number, row: number): number[] => {
+          const angle = (2 * Math.PI * (k + 0.5 * (row % 2))) / ROUND;
+          const out = ((tall * row) / ROWS) * Math.tan((draft * Math.PI) / 180);
+          const r = Math.max(0.5, radius * (1 + wave * Math.sin(3 * angle)) + (isCore ? -out : out));
+          return [centre[0] + r * Math.cos(angle), centre[1] + r * Math.sin(angle), (tall * row) / ROWS];
+        };
+        const soup: number[] = [];
+        for (let row = 0; row < ROWS; row++)
+          for (let k = 0; k < ROUND; k++) {
+            const quad = [at(k, row), at(k + 1, row), at(k + 1, row + 1), at(k, row + 1)];
+            if (!isCore) quad.reverse();
+            for (const c of [0, 1, 2, 0, 2, 3]) soup.push(...quad[c]!);
+          }
+        const { positions, indices } = weld(soup).mesh;
+        const whole = contactMesh(weld(soup).mesh);
+        const alone = Array.from({ length: indices.length / 3 }, (_, t) =>
+          contactMesh({
+            positions: Float64Array.from(
+              [0, 1, 2].flatMap((c) => [...positions.subarray(3 * indices[3 * t + c]!)].slice(0, 3)),
+            ),
+            indices: Uint32Array.of(0, 1, 2),
+            faceOf: Uint32Array.of(0),
+          }),
+        );
+        for (const piece of cutters) {
+          const drop = new CutterDrop(whole, piece);
+          for (let n = 0; n < 2; n++) {
+            const angle = 2 * Math.PI * random.next().value!;
+            // from well inside the wall's circle to well outside, mostly where the cutter leans against it
+            const r = radius + (isCore ? 1 : -1) * piece.radius + 3 * (random.next().value! - 0.5);
+            const [x, y] = [centre[0] + r * Math.cos(angle), centre[1] + r * Math.sin(angle)];
+            const wanted = Math.max(...alone.map((mesh) => new CutterDrop(mesh, piece).at(x, y)));
+            const tip = drop.at(x, y);
+            expect(Math.abs(tip - wanted) <= 1e-7 || tip === wanted, `${tip} ${wanted}`).toBe(true);
+          }
+        }
+      }),
+      { numRuns: 20, seed: 11 },
+    );
+  });
+
+  it('nothing that stands a hair lower hides a facet, however it leans and wherever it lies under the cutter', () => {
+    const share = fc.integer({ min: -1000, max: 1000 }).map((n) => n / 1000);
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...pieces.map(([, p]) => p), roundProfile(16, 2)),
+        fc.array(share, { minLength: 11, maxLength: 11 }),
+        fc.constantFrom(0.05, 0.5, 4),
+        fc.constantFrom(0.1, 1, 10, 100),
+        // any facet, or one that leans along X, beside the axis, its nearest edge along its lean
+        fc.constantFrom(undefined, 0.5, 3, 30, 300),
+        (piece, [px, py, ...corners], size, tall, lean) => {
+          const [x, y] = [200 * px!, 200 * py!];
+          const [cx, cy] = [x + piece.radius * corners[0]!, y + piece.radius * corners[1]!];
+          const facet = corners.map((c, k) => (k % 3 === 0 ? cx + size * c : k % 3 === 1 ? cy + size * c : tall * c));
+          if (lean) {
+            const [low, high] = [-tall, tall];
+            const third = cy + Math.sign(cy - y) * size * Math.abs(corners[2]!);
+            facet.splice(0, 9, cx + low / lean, cy, low, cx + high / lean, cy, high, cx, third, 0);
+          }
+          const alone = Math.max(-1e3, tipOn(facet, piece, x, y));
+          if (alone === -1e3) return;
+          const z = alone - 2e-3;
+          const plate = [x - 60, y - 50, z, x + 60, y - 50, z, x, y + 70, z];
+          expect(tipOn([...facet, ...plate], piece, x, y)).toBeGreaterThanOrEqual(alone - 1e-7);
+        },
+      ),
+      { numRuns: 4000, seed: 5 },
+    );
   });
 
   it('a level floor of many facets holds a flat cutter, however rounding tilts the facets', () => {

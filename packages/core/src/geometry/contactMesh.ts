@@ -4,15 +4,17 @@ import type { TriangleMesh } from './mesh';
 import { sharedFloat32, sharedFloat64, sharedUint32, sharedUint8 } from './shared';
 
 /** Triangles in a leaf, and children of a node: the fastest of the combinations tried. */
-export const LEAF = 2;
+export const LEAF = 1;
 export const FAN = 8;
 /** Numbers a node, and numbers a facet. */
 export const NODE = 12;
 export const FACET = 5;
+/** Triangles longer (X and Y together) than this share of the part are long. */
+const LONG_SHARE = 1 / 8;
 /** Levels of the tree above the leaves that have a leaning roof: over wider areas a level one does as well. */
 const ROOFED = 3;
 /** Roofs lean no more than this (tangent), so that single precision holds them. */
-const STEEPEST_ROOF = 20;
+const STEEPEST_ROOF = 10000;
 /** A facet whose normal leans less than this is level: its lean is rounding and tells no direction. */
 const LEVEL_LEAN = 2e-8;
 /** Unit normals with a smaller Z count as upright: such a facet is touched at its edges only. */
@@ -25,7 +27,7 @@ const COPLANAR_MM = 1e-9;
 /**
  * A mesh made ready for contact queries from above. All arrays lie in shared memory.
  *
- * The triangles stand in Hilbert order of their centres, those that look down last; a packed tree of boxes lies over them: leaf i covers triangles
+ * The triangles stand in Hilbert order of their centres, long ones and those that look down last; a packed tree of boxes lies over them: leaf i covers triangles
  * `LEAF*i ...`, node i of level l+1 covers nodes `FAN*i ...` of level l.
  */
 export interface ContactMesh {
@@ -73,7 +75,7 @@ export function contactMesh(mesh: TriangleMesh): ContactMesh {
   }
   const planes = planesOf(triangles);
   const edges = touchableEdges(mesh, order, triangles, planes);
-  const { nodes, levels } = treeOf(triangles, planes);
+  const { nodes, levels } = treeOf(triangles);
   return {
     id: Math.random(),
     triangles,
@@ -209,7 +211,7 @@ function isValley(own: number, other: number, triangles: Float64Array, planes: F
   return above > COPLANAR_MM;
 }
 
-function treeOf(triangles: Float64Array, planes: Float64Array): { nodes: Float32Array; levels: Uint32Array } {
+function treeOf(triangles: Float64Array): { nodes: Float32Array; levels: Uint32Array } {
   const count = triangles.length / 9;
   const starts = [0];
   let width = Math.ceil(count / LEAF);
@@ -231,7 +233,7 @@ function treeOf(triangles: Float64Array, planes: Float64Array): { nodes: Float32
   for (let level = 0; level + 1 < starts.length; level++, span *= FAN)
     for (let n = starts[level]!; n < starts[level + 1]!; n++) {
       const first = (n - starts[level]!) * span;
-      roofOf(triangles, planes, nodes, n, first, level > ROOFED ? first : Math.min(count, first + span));
+      roofOf(triangles, nodes, n, first, level > ROOFED ? first : Math.min(count, first + span));
     }
   const levels = sharedUint32(starts.length);
   levels.set(starts);
@@ -288,34 +290,30 @@ function joinBoxes(nodes: Float32Array, node: number, from: number, end: number)
 }
 
 /** Lays a plane over triangles `first` to `end` that none of their corners is above, leaning as they do on average. */
-function roofOf(
-  triangles: Float64Array,
-  planes: Float64Array,
-  nodes: Float32Array,
-  node: number,
-  first: number,
-  end: number,
-): void {
+function roofOf(triangles: Float64Array, nodes: Float32Array, node: number, first: number, end: number): void {
   const o = node * NODE;
   let sx = 0;
   let sy = 0;
   let sz = 0;
-  for (let i = first; i < end; i++) {
-    const nz = planes[4 * i + 2]!;
-    if (nz === 0) continue;
-    const p = 9 * i;
-    const plan =
-      (triangles[p + 3]! - triangles[p]!) * (triangles[p + 7]! - triangles[p + 1]!) -
-      (triangles[p + 6]! - triangles[p]!) * (triangles[p + 4]! - triangles[p + 1]!);
-    const area = (plan < 0 ? -plan : plan) / nz;
-    sx += area * planes[4 * i]!;
-    sy += area * planes[4 * i + 1]!;
-    sz += area * nz;
+  for (let p = 9 * first; p < 9 * end; p += 9) {
+    const ux = triangles[p + 3]! - triangles[p]!;
+    const uy = triangles[p + 4]! - triangles[p + 1]!;
+    const uz = triangles[p + 5]! - triangles[p + 2]!;
+    const vx = triangles[p + 6]! - triangles[p]!;
+    const vy = triangles[p + 7]! - triangles[p + 1]!;
+    const vz = triangles[p + 8]! - triangles[p + 2]!;
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    // an upright one leans as its solid has it
+    const up = nz < -UPRIGHT_NZ * Math.hypot(nx, ny) ? -1 : 1;
+    sx += up * nx;
+    sy += up * ny;
+    sz += Math.abs(nz);
   }
-  const lean = sz > 0 ? Math.sqrt(sx * sx + sy * sy) / sz : 0;
-  const share = lean > STEEPEST_ROOF ? STEEPEST_ROOF / lean : 1;
-  const a = sz > 0 ? Math.fround((-sx / sz) * share) : 0;
-  const b = sz > 0 ? Math.fround((-sy / sz) * share) : 0;
+  const level = Math.max(sz, Math.hypot(sx, sy) / STEEPEST_ROOF);
+  const a = level > 0 ? Math.fround(-sx / level) : 0;
+  const b = level > 0 ? Math.fround(-sy / level) : 0;
   let c = first < end ? -Infinity : nodes[o + 5]!;
   for (let p = 9 * first; p < 9 * end; p += 3) {
     const over = triangles[p + 2]! - a * triangles[p]! - b * triangles[p + 1]!;
@@ -331,30 +329,31 @@ function roofOf(
 }
 
 /**
- * Triangles in the order of their centres along a Hilbert curve, those that look down behind all others: in a well-oriented
- * solid they are never touched from above, and the nodes that hold them are passed over at once.
+ * Triangles in the order of their centres along a Hilbert curve; behind all others those that look down, since in a
+ * well-oriented solid they are never touched from above, and those so long that they would spoil the boxes of their neighbours.
  */
 function sweepOrder(mesh: TriangleMesh, box: Box): Uint32Array {
   const { positions, indices } = mesh;
   const count = indices.length / 3;
-  const scale = (HILBERT_SIDE - 1) / Math.max(box.maxX - box.minX, box.maxY - box.minY, 1e-9);
+  const extent = Math.max(box.maxX - box.minX, box.maxY - box.minY, 1e-9);
+  const scale = (HILBERT_SIDE - 1) / extent;
+  const long = LONG_SHARE * extent;
   const keys = new Uint32Array(count);
   for (let t = 0; t < count; t++) {
     const a = 3 * indices[3 * t]!;
     const b = 3 * indices[3 * t + 1]!;
     const c = 3 * indices[3 * t + 2]!;
-    const x = (positions[a]! + positions[b]! + positions[c]!) / 3;
-    const y = (positions[a + 1]! + positions[b + 1]! + positions[c + 1]!) / 3;
-    const plan =
-      (positions[b]! - positions[a]!) * (positions[c + 1]! - positions[a + 1]!) -
-      (positions[c]! - positions[a]!) * (positions[b + 1]! - positions[a + 1]!);
-    const down = plan < 0 ? HILBERT_SIDE * HILBERT_SIDE : 0;
-    keys[t] = down + hilbert(((x - box.minX) * scale) | 0, ((y - box.minY) * scale) | 0);
+    const [ax, bx, cx] = [positions[a]!, positions[b]!, positions[c]!];
+    const [ay, by, cy] = [positions[a + 1]!, positions[b + 1]!, positions[c + 1]!];
+    const isDown = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay) < 0;
+    const isLong = Math.max(ax, bx, cx) - Math.min(ax, bx, cx) + Math.max(ay, by, cy) - Math.min(ay, by, cy) > long;
+    const place = hilbert((((ax + bx + cx) / 3 - box.minX) * scale) | 0, (((ay + by + cy) / 3 - box.minY) * scale) | 0);
+    keys[t] = (isDown || isLong ? HILBERT_SIDE * HILBERT_SIDE : 0) + place;
   }
   return sortedByKey(keys);
 }
 
-/** Side of the Hilbert curve's square: order 15, so that a key with the facing takes 31 bits. */
+/** Side of the Hilbert curve's square: order 15, so that a key with its class takes 31 bits. */
 const HILBERT_SIDE = 32768;
 
 /** Numbers of the keys in ascending order of key, equal ones in their order: radix sort. */

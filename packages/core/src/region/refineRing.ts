@@ -92,11 +92,14 @@ function fairChords(ring: Polygon, tolerance: number, bulge: Float64Array): Uint
   }
   const fair = new Uint8Array(n);
   for (let k = 0; k < n; k++) {
-    const at = (by: number): number => bend[(k + by + n) % n]!;
     const L = length[k]!;
-    bulge[k] = ((at(0) + at(1)) * L * L) / 16;
-    const strongest = Math.max(Math.abs(at(0)), Math.abs(at(1)));
-    const uneven = Math.max(Math.abs(at(0) - at(-1)), Math.abs(at(1) - at(0)), Math.abs(at(2) - at(1)));
+    const m = k + 1 < n ? k + 1 : 0;
+    const before = bend[k > 0 ? k - 1 : n - 1]!;
+    const [from, to] = [bend[k]!, bend[m]!];
+    const behind = bend[m + 1 < n ? m + 1 : 0]!;
+    bulge[k] = ((from + to) * L * L) / 16;
+    const strongest = Math.max(Math.abs(from), Math.abs(to));
+    const uneven = Math.max(Math.abs(from - before), Math.abs(to - from), Math.abs(behind - to));
     fair[k] = strongest * L * L < 8 * FAIR_SHARE * tolerance && uneven * L < UNEVEN * tolerance ? 1 : 0;
   }
   return fair;
@@ -153,8 +156,12 @@ class Refiner {
   ): number | undefined {
     if (bulge > 0 !== inside || Math.abs(bulge) <= this.tolerance) return undefined;
     const by = EXPECTED_SHARE * this.tolerance;
-    const forbids = (far: number): boolean => this.surface.forbids(mx + far * nx, my + far * ny, this.z);
-    return !forbids(bulge + by) && forbids(bulge - by) ? bulge + by : undefined;
+    const isThere = !this.forbids(mx, my, nx, ny, bulge + by) && this.forbids(mx, my, nx, ny, bulge - by);
+    return isThere ? bulge + by : undefined;
+  }
+
+  private forbids(mx: number, my: number, nx: number, ny: number, far: number): boolean {
+    return this.surface.forbids(mx + far * nx, my + far * ny, this.z);
   }
 
   /** How far to the right of the middle the curve runs, mm; undefined when that is within tolerance or nowhere. */
