@@ -52,6 +52,10 @@ let fields = 0;
     label {
       flex: 1;
     }
+    input {
+      min-width: 88px;
+      max-width: 138px;
+    }
     .unit {
       display: inline-block;
       min-width: 22px;
@@ -80,7 +84,7 @@ let fields = 0;
           [id]="id"
           [class.house]="house()"
           [class.bad]="problem()"
-          [class.wide]="optional() && shown() === ''"
+          [style.width]="width()"
           [value]="shown()"
           [placeholder]="placeholder()"
           [attr.aria-invalid]="!!problem()"
@@ -137,6 +141,11 @@ export class ValueField {
     const value = this.value();
     return value === null ? '' : String(value);
   });
+
+  /** As wide as what stands for no value. */
+  protected readonly width = computed(() =>
+    this.optional() && this.shown() === '' ? `${this.placeholder().length + 1}ch` : null,
+  );
 
   /** Back to the value that holds. */
   protected leave(input: HTMLInputElement): void {
