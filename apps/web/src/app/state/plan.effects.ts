@@ -1,8 +1,9 @@
 import { inject, Injectable } from '@angular/core';
-import { messageOf } from '@esquisse/core';
+import { messageOf, type Progress } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import {
+  asyncScheduler,
   catchError,
   concat,
   concatMap,
@@ -10,15 +11,23 @@ import {
   exhaustMap,
   filter,
   from,
+  map,
+  merge,
   of,
+  Subject,
   switchMap,
   take,
+  takeUntil,
   tap,
+  throttleTime,
   withLatestFrom,
 } from 'rxjs';
 import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
+
+/** How far work has come is told this often at most: each time the page is put together anew, beside the work. */
+const TOLD_EVERY_MS = 250;
 
 /** Thrown errors cross from a worker as plain errors; this one only says that a person called the work off. */
 function isCancelled(error: unknown): boolean {
@@ -63,16 +72,23 @@ export class PlanEffects {
       exhaustMap(([{ last }, job]) => {
         if (!job) return EMPTY;
         this.store.dispatch(PlanActions.workBegan({ work: { what: 'Working out', share: 0, stepId: null } }));
-        return from(
-          this.engine.workOut(job, last, ({ stepId, what, share }) => {
-            const number = job.steps.findIndex((s) => s.id === stepId) + 1;
-            this.store.dispatch(PlanActions.workBegan({ work: { what: `step ${number} · ${what}`, share, stepId } }));
-          }),
-        ).pipe(
-          concatMap((state) => [PlanActions.workedOut({ state, last }), PlanActions.workEnded()]),
-          catchError((error: unknown) =>
-            from(this.engine.update(job)).pipe(
-              switchMap((state) => concat(of(PlanActions.stateTold({ state })), failed(error, 'workplan'))),
+        const told = new Subject<Progress>();
+        const ended = this.engine.workOut(job, last, (progress) => told.next(progress));
+        return merge(
+          told.pipe(
+            throttleTime(TOLD_EVERY_MS, asyncScheduler, { leading: true, trailing: true }),
+            takeUntil(ended.catch(() => undefined)),
+            map(({ stepId, what, share }) => {
+              const number = job.steps.findIndex((s) => s.id === stepId) + 1;
+              return PlanActions.workBegan({ work: { what: `step ${number} · ${what}`, share, stepId } });
+            }),
+          ),
+          from(ended).pipe(
+            concatMap((state) => [PlanActions.workedOut({ state, last }), PlanActions.workEnded()]),
+            catchError((error: unknown) =>
+              from(this.engine.update(job)).pipe(
+                switchMap((state) => concat(of(PlanActions.stateTold({ state })), failed(error, 'workplan'))),
+              ),
             ),
           ),
         );
