@@ -5,8 +5,8 @@
  */
 import { cell, firstTileRow, heights, nx, refresh, stales, TILE, tilesX, tops, x0, y0 } from './steel';
 
-/** Bytes of a piece: its height, radius of its disc, its radius, its corner or slope, and 1 for a cone (f64 each). */
-const PIECE: usize = 40;
+/** Bytes of a piece: its height, radius of its disc, its radius, its corner or slope, 1 for a cone, and a table's place (f64 each). */
+export const PIECE: usize = 48;
 const CONE: f64 = 1;
 /** What single precision may take from a height above the stack, mm, and from a distance and its square, as a share of it. */
 const SLACK: f64 = 1e-3;
@@ -147,7 +147,7 @@ function heightFrom(stack: usize, pieces: i32, d: f64): f64 {
 }
 
 /** Lowest height of the stack at a distance from its axis or beyond: pieces stand lowest first. */
-function lowestFrom(stack: usize, pieces: i32, d: f64): f64 {
+export function lowestFrom(stack: usize, pieces: i32, d: f64): f64 {
   for (let p = 0; p < pieces; p++) {
     const piece = stack + <usize>p * PIECE;
     if (d <= load<f64>(piece, 16)) return heightAt(piece, d);
@@ -165,6 +165,6 @@ function heightAt(piece: usize, d: f64): f64 {
 }
 
 /** How far the origin lies outside an interval that begins at `low`. */
-function outside(low: f64, length: f64): f64 {
+export function outside(low: f64, length: f64): f64 {
   return low > 0 ? low : low + length < 0 ? low + length : 0;
 }

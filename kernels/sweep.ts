@@ -32,9 +32,6 @@ import {
   y0,
 } from './steel';
 
-export { excess } from './stack';
-export { place, refresh, refreshAll } from './steel';
-
 /** A tile's maximum is looked up anew after this many of its cells were lowered; until then it is an upper bound. */
 const STALE_CELLS: i32 = 12;
 const MOST_STALE: i32 = 255;
@@ -56,9 +53,9 @@ const ON_RIM: f64 = 1 + 1e-6;
 const ALONG: f64 = 1e-6;
 
 /** Own numbers: volume taken off (f64), tallest steel (f64), cells lowered (f64), and the table. */
-const REMOVED: usize = 0;
-const TALLEST: usize = 8;
-const CELLS: usize = 16;
+export const REMOVED: usize = 0;
+export const TALLEST: usize = 8;
+export const CELLS: usize = 16;
 const ENTRIES: usize = 64;
 
 let tableSlope: f64 = NaN;
@@ -85,6 +82,7 @@ let leaves: bool = false;
 /** Cells before and behind these places along the move need no look, mm. */
 let firstU: f64 = 0;
 let lastU: f64 = 0;
+
 /** The next move begins elsewhere, whatever it is. */
 export function breakOff(): void {
   lastX = NaN;
@@ -93,6 +91,14 @@ export function breakOff(): void {
 /** Whether the last move left its end to the next one. */
 export function isOwed(): bool {
   return owed;
+}
+
+/** Whether a gentle move along u is followed by one along v in about the same direction: what it leaves at its end that one cuts. */
+export function runsOn(ux: f64, uy: f64, uz: f64, vx: f64, vy: f64, vz: f64): bool {
+  const u2 = ux * ux + uy * uy;
+  const v2 = vx * vx + vy * vy;
+  const dot = ux * vx + uy * vy;
+  return uz * uz < u2 && vz * vz < v2 && dot > 0 && dot * dot > 0.25 * u2 * v2;
 }
 
 /** Cuts along a straight move; 1 when the move before left its end and this one does not begin there. */

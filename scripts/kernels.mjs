@@ -21,7 +21,7 @@ const FLAGS = [
 ];
 const KERNELS = [
   { source: 'kernels/index.ts', target: 'packages/core/src/geometry/kernelCode.ts', name: 'KERNEL_CODE' },
-  { source: 'kernels/sweep.ts', target: 'packages/core/src/stock/sweepCode.ts', name: 'SWEEP_CODE' },
+  { source: 'kernels/stock.ts', target: 'packages/core/src/stock/stockCode.ts', name: 'STOCK_CODE' },
 ];
 
 for (const { source, target, name } of KERNELS) {

@@ -1,6 +1,6 @@
 import type { HeightMap } from '../stock/heightMap';
 import { highestWithin } from '../stock/highest';
-import { runsOn, Sweep } from '../stock/sweep';
+import { Sweep } from '../stock/sweep';
 import type { ProfilePiece } from '../cutter/profile';
 import { Motion, type PathBuilder } from './toolpath';
 
@@ -83,7 +83,8 @@ export class Travel {
     const [[ax, ay, az], [bx, by, bz]] = [this.waiting.from, this.waiting.to];
     this.waiting = undefined;
     const goesOn = at !== undefined && at[0] === bx && at[1] === by && at[2] === bz;
-    const isEndLeft = goesOn && runsOn(bx - ax, by - ay, bz - az, next![0] - bx, next![1] - by, next![2] - bz);
+    const isEndLeft =
+      goesOn && this.lowered.runsOn(bx - ax, by - ay, bz - az, next![0] - bx, next![1] - by, next![2] - bz);
     this.lowered.move(ax, ay, az, bx, by, bz, isEndLeft);
   }
 

@@ -4,7 +4,7 @@ import { pathOf } from '../../test/shapes';
 import { type ProfilePiece, roundProfile, stackProfile } from '../cutter/profile';
 import { Motion } from '../path/toolpath';
 import { blockMap, type HeightMap } from './heightMap';
-import { type Body, machineBand } from './machining';
+import { type Body, machineBand, type Mishap } from './machining';
 import { TILE } from './sweep';
 
 const CELL = 0.5;
@@ -66,6 +66,39 @@ describe('a run over the steel', () => {
         expect(told(bands.flatMap((b) => b.mishaps))).toEqual(told(all.mishaps));
       }),
       { numRuns: 40 },
+    );
+  });
+
+  it('motion after motion by itself leaves the same steel and finds the same as hundreds of them in one run', () => {
+    const rows = [0, steel().ny] as const;
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 260, maxLength: 330 }), (points) => {
+        const path = pathOf(points);
+        const whole = steel();
+        const all = machineBand(whole, rows, body(), path, [0, points.length], [7, 256, 258]);
+        const parted = steel();
+        const alone: Mishap[] = [];
+        let [taken, needed] = [0, 0];
+        for (let i = 1; i < points.length; i++) {
+          const one = machineBand(parted, rows, body(), path, [i, i + 1]);
+          alone.push(...one.mishaps);
+          taken += one.removed[0]!;
+          needed = Math.max(needed, one.neededStickOut);
+          // what a motion leaves at its end the next one takes
+          const sum = all.removed.subarray(0, i + 1).reduce((a, b) => a + b, 0);
+          expect(sum).toBeLessThan(taken + 0.1);
+        }
+        expect(Math.max(...parted.heights.map((h, o) => Math.abs(h - whole.heights[o]!)))).toBeLessThan(1e-4);
+        expect(all.removed.reduce((a, b) => a + b, 0)).toBeCloseTo(taken, 0);
+        expect(all.neededStickOut).toBeCloseTo(needed, 3);
+        // what is more than a touch is told both ways; how much steel a steep motion meets depends on those before it
+        const named = (list: readonly Mishap[], least: number) =>
+          list.filter((m) => m.kind !== 'plunge' && m.amount > least).map((m) => `${m.kind} ${m.motion}`);
+        expect(named(alone, 0)).toEqual(expect.arrayContaining(named(all.mishaps, 0.01)));
+        expect(named(all.mishaps, 0)).toEqual(expect.arrayContaining(named(alone, 0.01)));
+        expect([...all.history.marks]).toEqual([7, 256, 258]);
+      }),
+      { numRuns: 4, endOnFailure: true },
     );
   });
 

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { heightAt, type ProfilePiece, roundProfile, stackProfile } from '../cutter/profile';
 import { blockMap } from './heightMap';
 import { SteelContact } from './steelContact';
+import { SteelMemory } from './steelMemory';
 import { Sweep } from './sweep';
 
 describe('contact with the steel', () => {
@@ -20,13 +21,16 @@ describe('contact with the steel', () => {
     fc.assert(
       fc.property(fc.array(place, { minLength: 4, maxLength: 12 }), place, stack, (way, [x, y], frusta) => {
         const block = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.5);
-        const sweep = new Sweep(block, roundProfile(7, 1) as ProfilePiece & { kind: 'round' });
+        const stacks = [stackProfile(frusta, 12), ball];
+        const rows = [0, block.ny] as const;
+        const memory = new SteelMemory(block, ...rows, SteelContact.bytes(block, rows, stacks));
+        const sweep = new Sweep(block, roundProfile(7, 1) as ProfilePiece & { kind: 'round' }, ...rows, 0, memory);
         const { map } = sweep;
-        const steel = new SteelContact(sweep, [0, map.ny]);
+        const steel = new SteelContact(sweep, stacks);
         for (let k = 1; k < way.length; k++) sweep.move(...way[k - 1]!, -k, ...way[k]!, -2 * k);
         // old maxima are upper bounds only: they cost time, never an answer
         for (let k = 0; k < 3; k++) steel.age();
-        for (const profile of [stackProfile(frusta, 12), ball]) {
+        for (const profile of stacks) {
           let wanted = -Infinity;
           map.heights.forEach((h, o) => {
             const d = Math.hypot(

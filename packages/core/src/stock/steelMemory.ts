@@ -1,4 +1,3 @@
-import type { Profile } from '../cutter/profile';
 import { EsquisseError } from '../errors';
 import { FREE, PAGE, type WasmMemory, wasmMemory } from '../geometry/wasm';
 import type { HeightMap } from './heightMap';
@@ -9,11 +8,9 @@ export const TILE = 8;
 const MARGIN = 64;
 /** Sweeps over one memory, and the bytes that each has for itself beside its flags. */
 const MOST_SWEEPS = 2;
-export const OWN_BYTES = 1024;
-
-/** Bytes of a piece of a stack, and the most pieces that a band's stacks have together. */
-const PIECE_BYTES = 40;
-const MOST_PIECES = 256;
+const OWN_BYTES = 1024;
+/** Numbers at its beginning that a sweep tells by. */
+const OWN_NUMBERS = 4;
 
 /** Memories that are done with are used again, this many of them: each takes a large piece of a process's address space. */
 const MOST_SPARE = 2;
@@ -32,21 +29,21 @@ export class SteelMemory {
   readonly heightsAt = FREE;
   readonly topsAt: number;
   readonly stalesAt: number;
-  private readonly stacksAt: number;
-  private readonly stacks = new Map<Profile, number>();
-  private pieces = 0;
   private free: number;
+  private readonly end: number;
   private sweeps = 0;
 
   /**
    * @param source where the steel is taken from
    * @param rowStart first row of the band, a multiple of TILE
    * @param rowEnd row behind the last one
+   * @param more bytes beside the steel that {@link room} gives away, each time up to 15 more than it is asked for
    */
   constructor(
     private readonly source: HeightMap,
     readonly rowStart: number,
     readonly rowEnd: number,
+    more = 0,
   ) {
     const { nx, heights } = source;
     this.tilesX = Math.ceil(nx / TILE);
@@ -55,9 +52,9 @@ export class SteelMemory {
     // rows lie where they lie in the map, so that both are counted alike; what is before the band is never touched
     this.topsAt = roundedUp(this.heightsAt + 4 * nx * rowEnd + MARGIN);
     this.stalesAt = this.topsAt + roundedUp(4 * tiles);
-    this.stacksAt = this.stalesAt + roundedUp(tiles);
-    this.free = this.stacksAt + PIECE_BYTES * MOST_PIECES;
-    this.memory = memoryOf(this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)));
+    this.free = this.stalesAt + roundedUp(tiles);
+    this.end = this.free + MOST_SWEEPS * (OWN_BYTES + roundedUp(tiles)) + roundedUp(more);
+    this.memory = memoryOf(this.end);
     const { buffer } = this.memory;
     this.tops = new Float32Array(buffer, this.topsAt, tiles);
     this.stales = new Uint8Array(buffer, this.stalesAt, tiles);
@@ -68,27 +65,20 @@ export class SteelMemory {
   /** Room of a sweep's own: where its numbers lie, and its flags, one a tile. */
   take(): { own: number; numbers: Float64Array; changedAt: number; changed: Uint8Array } {
     if (this.sweeps++ === MOST_SWEEPS) throw new Error(`No more than ${MOST_SWEEPS} sweeps lower one band.`);
-    const own = this.free;
+    const bytes = OWN_BYTES + this.stales.length;
+    const own = this.room(bytes);
     const changedAt = own + OWN_BYTES;
-    this.free = changedAt + roundedUp(this.stales.length);
     const { buffer } = this.memory;
-    new Uint8Array(buffer, own, this.free - own).fill(0);
+    new Uint8Array(buffer, own, bytes).fill(0);
     const changed = new Uint8Array(buffer, changedAt, this.stales.length);
-    return { own, numbers: new Float64Array(buffer, own, 3), changedAt, changed };
+    return { own, numbers: new Float64Array(buffer, own, OWN_NUMBERS), changedAt, changed };
   }
 
-  /** Where in the memory a stack of pieces lies. */
-  stackAt(profile: Profile): number {
-    const known = this.stacks.get(profile);
-    if (known !== undefined) return known;
-    const at = this.stacksAt + PIECE_BYTES * this.pieces;
-    this.pieces += profile.length;
-    if (this.pieces > MOST_PIECES) throw new Error(`The stacks beside one band have ${MOST_PIECES} pieces at most.`);
-    const numbers = profile.flatMap((p) =>
-      p.kind === 'cone' ? [p.z, p.flat, p.radius, p.slope, 1] : [p.z, p.flat, p.radius, p.corner, 0],
-    );
-    new Float64Array(this.memory.buffer, at, numbers.length).set(numbers);
-    this.stacks.set(profile, at);
+  /** Gives away a piece of the memory beside the steel, which may hold something from before; where it begins. */
+  room(bytes: number): number {
+    const at = this.free;
+    this.free = at + roundedUp(bytes);
+    if (this.free > this.end) throw new Error('More of the memory is asked for than was said.');
     return at;
   }
 

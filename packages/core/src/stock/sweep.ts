@@ -1,8 +1,7 @@
-import type { Profile, ProfilePiece } from '../cutter/profile';
-import { compiled, instanceOf } from '../geometry/wasm';
+import type { ProfilePiece } from '../cutter/profile';
 import type { HeightMap } from './heightMap';
 import { SteelMemory, TILE } from './steelMemory';
-import { SWEEP_CODE } from './sweepCode';
+import { stockKernel, type StockKernel } from './stockKernel';
 
 export { TILE };
 
@@ -16,50 +15,6 @@ const CELLS = 2;
 
 type Round = ProfilePiece & { kind: 'round' };
 
-/** What `kernels/sweep.ts` offers. */
-interface Kernel {
-  place(
-    own: number,
-    heights: number,
-    tops: number,
-    stales: number,
-    changed: number,
-    columns: number,
-    firstRow: number,
-    endRow: number,
-    mapX: number,
-    mapY: number,
-    cell: number,
-    underside: number,
-    flat: number,
-    corner: number,
-    radius: number,
-    graze: number,
-  ): void;
-  refreshAll(): void;
-  refresh(tile: number): void;
-  breakOff(): void;
-  isOwed(): number;
-  move(ax: number, ay: number, az: number, bx: number, by: number, bz: number, goesOnNext: number): number;
-  measure(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number;
-  excess(
-    stack: number,
-    pieces: number,
-    x: number,
-    y: number,
-    z: number,
-    known: number,
-    firstColumn: number,
-    lastColumn: number,
-    firstRow: number,
-    lastRow: number,
-    rowStart: number,
-    rowEnd: number,
-  ): number;
-}
-
-let code: object | undefined;
-
 /**
  * Lowers a band of rows of a height map by straight moves of a round-cornered end mill: each cell goes down to the exact
  * lower envelope of the sweep. For a cell at (u along, v across) the touching place along the move is where the cutter's
@@ -72,8 +27,9 @@ export class Sweep {
   readonly map: HeightMap;
   /** A flag a tile, set when a cell of it is lowered; for whoever keeps a history to clear. */
   readonly changed: Uint8Array;
-  private readonly kernel: Kernel;
-  private readonly numbers: Float64Array;
+  readonly kernel: StockKernel;
+  /** Sums that the kernel keeps. */
+  readonly numbers: Float64Array;
 
   /**
    * @param map steel to lower
@@ -88,14 +44,14 @@ export class Sweep {
     rowStart = 0,
     rowEnd = map.ny,
     graze = 0,
-    private readonly steel = new SteelMemory(map, rowStart, rowEnd),
+    readonly steel = new SteelMemory(map, rowStart, rowEnd),
   ) {
     const { nx, x0, y0, cell, floor } = map;
     const { own, numbers, changedAt, changed } = steel.take();
     this.map = steel.map;
     this.numbers = numbers;
     this.changed = changed;
-    this.kernel = instanceOf((code ??= compiled(SWEEP_CODE)), steel.memory);
+    this.kernel = stockKernel(steel.memory);
     const at = [own, steel.heightsAt, steel.topsAt, steel.stalesAt, changedAt] as const;
     const { flat, corner, radius } = piece;
     this.kernel.place(...at, nx, steel.rowStart, steel.rowEnd, x0, y0, cell, floor, flat, corner, radius, graze);
@@ -157,6 +113,11 @@ export class Sweep {
     if (this.kernel.move(ax, ay, az, bx, by, bz, goesOnNext ? 1 : 0)) refuseOwed();
   }
 
+  /** Whether a gentle move along u is followed by one along v in about the same direction, which cuts what it leaves at its end. */
+  runsOn(ux: number, uy: number, uz: number, vx: number, vy: number, vz: number): boolean {
+    return this.kernel.runsOn(ux, uy, uz, vx, vy, vz) !== 0;
+  }
+
   /** Volume (mm³) that a move would take off, without taking it off. */
   measure(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number {
     return this.kernel.measure(ax, ay, az, bx, by, bz);
@@ -195,27 +156,6 @@ export class Sweep {
     }
   }
 
-  /**
-   * How far the steel of some tiles stands above the underside of a stack with its tip at (x, y, z), mm; `known` when it is not
-   * more than that.
-   *
-   * @param profile the stack, lowest piece first, widening upward
-   * @param columns first and last column of tiles, and `rows` their first and last row
-   */
-  excess(
-    profile: Profile,
-    x: number,
-    y: number,
-    z: number,
-    known: number,
-    columns: readonly [number, number],
-    rows: readonly [number, number],
-  ): number {
-    const { rowStart, rowEnd } = this.steel;
-    const at = this.steel.stackAt(profile);
-    return this.kernel.excess(at, profile.length, x, y, z, known, ...columns, ...rows, rowStart, rowEnd);
-  }
-
   /** Upper bound of the steel in tile (column, row), refreshed when it may be stale. */
   tileTop(column: number, row: number): number {
     const { tops, stales, tilesX, firstTileRow } = this.steel;
@@ -231,14 +171,7 @@ export class Sweep {
   }
 }
 
-/** Whether a gentle move along u is followed by one along v in about the same direction: what it leaves at its end that one cuts. */
-export function runsOn(ux: number, uy: number, uz: number, vx: number, vy: number, vz: number): boolean {
-  const u2 = ux * ux + uy * uy;
-  const v2 = vx * vx + vy * vy;
-  const dot = ux * vx + uy * vy;
-  return uz * uz < u2 && vz * vz < v2 && dot > 0 && dot * dot > 0.25 * u2 * v2;
-}
-
-function refuseOwed(): never {
+/** @throws Error always: a move that began elsewhere would leave cells as they were */
+export function refuseOwed(): never {
   throw new Error('A move left its end to the next one, which does not begin there.');
 }

@@ -1,0 +1,147 @@
+/**
+ * Runs motions of a toolpath over a band of steel, for WebAssembly (AssemblyScript: every type is a machine type).
+ * `stock/machining.ts` says what it means. Motions come in batches: place 0 is where the first one begins, place `count + 1`
+ * where the one behind the last ends.
+ */
+import { cell, flat, own, radius } from './steel';
+import { CELLS, move, REMOVED, runsOn, TALLEST } from './sweep';
+import { along, holderHit, needed, shankHit, TOUCH_MM } from './watch';
+
+/** A kind of motion that does not cut. */
+const RAPID: u8 = 0;
+/** What is told of a motion: a kind (i32), its number in the batch (i32), an amount (f64). */
+const SHANK: i32 = 1;
+const HOLDER: i32 = 2;
+const PLUNGE: i32 = 3;
+const TOLD: usize = 16;
+/** A flat or bull-nose cutter that goes down steeper than this over a fresh area is plunging: tan 45 degrees. */
+const PLUNGE_SLOPE: f64 = 1;
+/** Share of the cutter's disc that must be freshly cut in one steep motion to count as a plunge. */
+const PLUNGE_SHARE: f64 = 0.3;
+/** Among a sweep's own numbers: the smallest stick-out that would have kept the holder clear. */
+const NEEDED: usize = 24;
+
+/** Places (f64 each), kinds of the motions that end there (u8), and of each motion volume and depth (f32). */
+let xs: usize = 0;
+let ys: usize = 0;
+let zs: usize = 0;
+let kinds: usize = 0;
+let volumes: usize = 0;
+let depths: usize = 0;
+let told: usize = 0;
+let tellings: i32 = 0;
+/** Motions that stay beside these places along y do not come near the band, mm. */
+let low: f64 = -Infinity;
+let high: f64 = Infinity;
+let fluteLength: f64 = Infinity;
+let minds: bool = false;
+/** Area cut freshly by the steep motions up to here, mm². */
+let fresh: f64 = 0;
+
+/**
+ * Says where a batch lies, which stretch of y the band with the tool's reach takes, how much steel the flutes are for, and
+ * whether the cutter cuts over its centre.
+ */
+export function begin(
+  placesX: usize,
+  placesY: usize,
+  placesZ: usize,
+  kindsAt: usize,
+  volumesAt: usize,
+  depthsAt: usize,
+  toldAt: usize,
+  lowY: f64,
+  highY: f64,
+  flutes: f64,
+  centreCutting: bool,
+): void {
+  xs = placesX;
+  ys = placesY;
+  zs = placesZ;
+  kinds = kindsAt;
+  volumes = volumesAt;
+  depths = depthsAt;
+  told = toldAt;
+  low = lowY;
+  high = highY;
+  fluteLength = flutes;
+  minds = !centreCutting && flat > 0;
+  fresh = 0;
+}
+
+/**
+ * Runs a batch; how many things it has to tell, -1 when a move left its end and the next one does not begin there.
+ *
+ * @param leads whether the end of the last motion may be left to the one behind it
+ */
+export function runThrough(count: i32, leads: bool): i32 {
+  tellings = 0;
+  const disc = Math.PI * radius * radius;
+  for (let k = 1; k <= count; k++) {
+    const out = (<usize>(k - 1)) << 2;
+    store<f32>(volumes + out, 0);
+    store<f32>(depths + out, 0);
+    if (!isNear(k)) {
+      fresh = 0;
+      continue;
+    }
+    const at = (<usize>k) << 3;
+    const ax = load<f64>(xs + at - 8);
+    const ay = load<f64>(ys + at - 8);
+    const az = load<f64>(zs + at - 8);
+    const bx = load<f64>(xs + at);
+    const by = load<f64>(ys + at);
+    const bz = load<f64>(zs + at);
+    store<f64>(own, 0, REMOVED);
+    store<f64>(own, 0, TALLEST);
+    store<f64>(own, 0, CELLS);
+    const leaves = (k < count || leads) && isCutOn(k) && isNear(k + 1);
+    if (move(ax, ay, az, bx, by, bz, leaves) != 0) return -1;
+    const tallest = load<f64>(own, TALLEST);
+    store<f32>(volumes + out, <f32>load<f64>(own, REMOVED));
+    store<f32>(depths + out, <f32>tallest);
+    const isSteep = az - bz > PLUNGE_SLOPE * Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay));
+    fresh = isSteep ? fresh + load<f64>(own, CELLS) * cell * cell : 0;
+    if (isSteep && minds && fresh > PLUNGE_SHARE * disc) tell(PLUNGE, k, fresh / disc);
+    if (tallest > fluteLength + TOUCH_MM) tell(SHANK, k, tallest - fluteLength);
+    along(ax, ay, az, bx, by, bz);
+    if (shankHit > TOUCH_MM) tell(SHANK, k, shankHit);
+    if (holderHit > TOUCH_MM) tell(HOLDER, k, holderHit);
+  }
+  store<f64>(own, needed, NEEDED);
+  return tellings;
+}
+
+function tell(kind: i32, k: i32, amount: f64): void {
+  const at = told + <usize>tellings * TOLD;
+  store<i32>(at, kind);
+  store<i32>(at, k - 1, 4);
+  store<f64>(at, amount, 8);
+  tellings++;
+}
+
+/** Whether a motion comes near enough to the band for the tool, holder and all, to reach over it. */
+function isNear(k: i32): bool {
+  const at = ys + ((<usize>k) << 3);
+  const from = load<f64>(at - 8);
+  const to = load<f64>(at);
+  return !((from < low && to < low) || (from > high && to > high));
+}
+
+/** Whether a cutting motion is followed by another one that cuts what it leaves at its end. */
+function isCutOn(k: i32): bool {
+  const kind = kinds + <usize>k;
+  if (load<u8>(kind) == RAPID || load<u8>(kind + 1) == RAPID) return false;
+  const at = (<usize>k) << 3;
+  const x = load<f64>(xs + at);
+  const y = load<f64>(ys + at);
+  const z = load<f64>(zs + at);
+  return runsOn(
+    x - load<f64>(xs + at - 8),
+    y - load<f64>(ys + at - 8),
+    z - load<f64>(zs + at - 8),
+    load<f64>(xs + at + 8) - x,
+    load<f64>(ys + at + 8) - y,
+    load<f64>(zs + at + 8) - z,
+  );
+}
