@@ -1,5 +1,5 @@
 import { EsquisseError } from '../errors';
-import { type ContactMesh, FAN, NODE } from './contactMesh';
+import type { ContactMesh } from './contactMesh';
 import { KERNEL_CODE } from './kernelCode';
 import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from './wasm';
 
@@ -7,12 +7,6 @@ import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from '.
 const RESIDENT = 6;
 /** No more meshes stay beside one another when they fill this, bytes. */
 const RESIDENT_BYTES = 400e6;
-/** Numbers a child and a block of eight children: heights, boxes and roofs, each kind by itself. */
-const FIELDS = 12;
-const BLOCK = FAN * FIELDS;
-/** Where in a node the fields of a block stand: maxZ, minX, minY, maxX, maxY, the roof, minZ. */
-const FIELD_OF_NODE = [5, 0, 1, 2, 3, 6, 7, 8, 9, 10, 11, 4];
-
 interface Exports {
   place(
     triangles: number,
@@ -84,13 +78,12 @@ class MeshKernel {
       this.placed.clear();
       this.free = FREE;
     }
-    const { triangles, facets, edges, levels, nodes, count } = mesh;
-    const parents = levels[levels.length - 1]! - levels[1]!;
+    const { triangles, facets, edges, levels, blocks, count } = mesh;
     const at = {
       triangles: this.take(triangles.byteLength),
       facets: this.take(facets.byteLength),
       edges: this.take(edges.byteLength),
-      blocks: this.take(4 * BLOCK * parents),
+      blocks: this.take(blocks.byteLength),
       levels: this.take(levels.byteLength),
     };
     const { buffer } = this.memory;
@@ -98,7 +91,7 @@ class MeshKernel {
     new Float64Array(buffer, at.facets, facets.length).set(facets);
     new Uint8Array(buffer, at.edges, edges.length).set(edges);
     new Uint32Array(buffer, at.levels, levels.length).set(levels);
-    fillBlocks(new Float32Array(buffer, at.blocks, BLOCK * parents), nodes, levels);
+    new Float32Array(buffer, at.blocks, blocks.length).set(blocks);
     const { minX, minY, minZ, maxX, maxY, maxZ } = mesh.box;
     const largest = Math.max(...[minX, minY, minZ, maxX, maxY, maxZ].map(Math.abs));
     return [at.triangles, at.facets, at.edges, at.blocks, at.levels, levels.length, count, largest];
@@ -128,20 +121,6 @@ class MeshKernel {
     this.numbers = new Float64Array(this.memory.buffer, FOUND_NUMBERS, 3);
     this.found = new Int32Array(this.memory.buffer, FOUND_TRIANGLE, 2);
   }
-}
-
-/** Boxes and roofs of the children of every node above the leaves, eight at a time; where there are fewer, none is near. */
-function fillBlocks(out: Float32Array, nodes: Float32Array, levels: Uint32Array): void {
-  for (let level = 1; level + 1 < levels.length; level++)
-    for (let n = levels[level]!; n < levels[level + 1]!; n++) {
-      const o = BLOCK * (n - levels[1]!);
-      const first = levels[level - 1]! + (n - levels[level]!) * FAN;
-      for (let k = 0; k < FAN; k++) {
-        const isThere = first + k < levels[level]!;
-        for (let f = 0; f < FIELDS; f++)
-          out[o + FAN * f + k] = isThere ? nodes[NODE * (first + k) + FIELD_OF_NODE[f]!]! : Infinity;
-      }
-    }
 }
 
 let kernel: MeshKernel | undefined;

@@ -21,7 +21,7 @@ import { alongOf, closedUp, LOOK_MM, type Loop, type Nest, partsOf, type PartsOp
 import { holds, linesOf } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
-import { cellsAbove, SteelAtLevel } from './steelAtLevel';
+import { StandingSteel, SteelAtLevel } from './steelAtLevel';
 
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
@@ -90,8 +90,8 @@ class LoopMaker {
   private readonly bounds: BoundsTest;
   /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
   private readonly near: number;
-  /** Cells where steel stands above the lowest level. */
-  private readonly standing: Int32Array;
+  /** The steel's cells. */
+  private readonly standing: StandingSteel;
   /** The steel at the last height. */
   private steel?: SteelAtLevel;
 
@@ -102,7 +102,7 @@ class LoopMaker {
     this.surface = new TipSurface(input.spec);
     this.curves = new LevelCurves(input.grid, this.surface, cancel, input.tolerance);
     this.bounds = new BoundsTest(input.bounds, cancel);
-    this.standing = cellsAbove(input.steel, Math.min(...input.levels.map((level) => level.z)));
+    this.standing = new StandingSteel(input.steel.heights);
     this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
   }
 
@@ -128,14 +128,7 @@ class LoopMaker {
   private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
     const { standing, near } = this;
     const { steel, spec } = this.input;
-    if (only)
-      return new SteelAtLevel(
-        steel,
-        z,
-        spec.piece,
-        near,
-        standing.filter((o) => only[o]),
-      );
+    if (only) return new SteelAtLevel(steel, z, spec.piece, near, standing.only(only));
     return (this.steel = new SteelAtLevel(steel, z, spec.piece, near, standing, this.steel));
   }
 

@@ -25,7 +25,7 @@ export class SteelAtLevel {
   /**
    * @param piece the cutter: what its corner passes over is not touched
    * @param room that will be asked for at most, mm
-   * @param cells that count, by their numbers
+   * @param standing cells that count
    * @param other a height of the same map, room and cells: of its distances use is made when as many cells stand here, since
    * then they are the same
    */
@@ -34,31 +34,33 @@ export class SteelAtLevel {
     z: number,
     piece: Round,
     room: number,
-    cells = cellsAbove(map, z),
+    standing = new StandingSteel(map.heights),
     other?: SteelAtLevel,
   ) {
-    const { heights, nx, ny, cell } = map;
+    const { nx, ny, cell } = map;
     this.beside = Math.ceil((piece.radius + room) / cell);
     this.across = nx + 2 * this.beside;
     this.down = ny + 2 * this.beside;
-    const marked = new Uint8Array(this.across * this.down);
-    const first = this.beside * this.across + this.beside;
     const least = z + THIN_MM;
-    let marks = 0;
-    let highest = least;
-    for (const o of cells) {
-      const h = heights[o]!;
-      if (h <= least) continue;
-      marked[first + o + 2 * this.beside * Math.floor(o / nx)] = 1;
-      marks++;
-      if (h > highest) highest = h;
-    }
-    this.marks = marks;
-    this.any = marks > 0;
+    this.marks = standing.countAbove(least);
+    this.any = this.marks > 0;
     this.radius = piece.radius;
-    this.reach = radiusAt(piece, highest - z) / cell;
+    this.reach = radiusAt(piece, Math.max(least, standing.highest) - z) / cell;
     this.distance2 =
-      other?.marks === marks ? other.distance2 : squaredDistances(marked, this.across, this.down, this.beside);
+      other?.marks === this.marks
+        ? other.distance2
+        : squaredDistances(this.marked(standing, least), this.across, this.down, this.beside);
+  }
+
+  /** A flag for each cell of the wider map: 1 where steel stands above a height. */
+  private marked({ heights }: StandingSteel, least: number): Uint8Array {
+    const { nx, ny } = this.map;
+    const marked = new Uint8Array(this.across * this.down);
+    for (let j = 0; j < ny; j++) {
+      const row = (j + this.beside) * this.across + this.beside;
+      for (let i = 0; i < nx; i++) if (heights[j * nx + i]! > least) marked[row + i] = 1;
+    }
+    return marked;
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
@@ -116,12 +118,36 @@ function isAnyInside(region: Region, y: number, xs: readonly number[]): boolean 
   return xs.some((x) => crossings.reduce((count, at) => count + (at < x ? 1 : 0), 0) % 2 === 1);
 }
 
-/** Numbers of the cells of a map where steel stands above a height. */
-export function cellsAbove({ heights }: HeightMap, z: number): Int32Array {
-  const cells = new Int32Array(heights.length);
-  let count = 0;
-  for (let o = 0; o < heights.length; o++) if (heights[o]! > z) cells[count++] = o;
-  return cells.subarray(0, count);
+/** The cells of a map that count, ranked by their height. */
+export class StandingSteel {
+  private readonly ranked: Float32Array;
+
+  /** @param heights of the map's cells, -Infinity where one does not count */
+  constructor(readonly heights: Float32Array) {
+    this.ranked = heights.slice().sort();
+  }
+
+  /** Those with a flag other than 0. */
+  only(flags: Uint8Array): StandingSteel {
+    return new StandingSteel(this.heights.map((h, o) => (flags[o] ? h : -Infinity)));
+  }
+
+  /** Highest steel, mm; -Infinity for none. */
+  get highest(): number {
+    return this.ranked.at(-1) ?? -Infinity;
+  }
+
+  /** How many stand above a height. */
+  countAbove(z: number): number {
+    let low = 0;
+    let high = this.ranked.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.ranked[middle]! > z) high = middle;
+      else low = middle + 1;
+    }
+    return this.ranked.length - low;
+  }
 }
 
 /** Radius of the cutter at a height above its tip, mm. */
