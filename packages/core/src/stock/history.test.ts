@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { type ProfilePiece, roundProfile } from '../cutter/profile';
 import { blockMap, copyMap } from './heightMap';
 import { HistoryWriter, restoreBand } from './history';
+import { SteelMemory } from './steelMemory';
 import { Sweep } from './sweep';
 
 describe('history of the steel', () => {
@@ -14,11 +15,12 @@ describe('history of the steel', () => {
         const block = blockMap({ minX: -21, minY: -10, minZ: -9, maxX: 21, maxY: 10, maxZ: 0 }, 0.5);
         const map = copyMap(block);
         const rows = [16, 32] as const;
-        const sweep = new Sweep(map, roundProfile(5, 2.5) as ProfilePiece & { kind: 'round' }, ...rows);
-        const writer = new HistoryWriter(sweep.map, rows, most);
+        const memory = new SteelMemory(map, ...rows, HistoryWriter.BYTES);
+        const sweep = new Sweep(map, roundProfile(5, 2.5) as ProfilePiece & { kind: 'round' }, ...rows, 0, memory);
+        const writer = new HistoryWriter(sweep, most);
         const states: Float32Array[] = [map.heights.slice()];
         for (let k = 1; k < way.length; k++) {
-          writer.mark(k, sweep.changed);
+          writer.mark(k);
           sweep.move(...way[k - 1]!, -0.1 * k, ...way[k]!, -0.1 * k - 0.05);
           sweep.store();
           states.push(map.heights.slice());

@@ -1,9 +1,12 @@
 import { sharedFloat32, sharedUint32 } from '../geometry/shared';
 import type { HeightMap } from './heightMap';
-import { TILE } from './sweep';
+import { type Sweep, TILE } from './sweep';
 
-/** Width of a patch in cells; it is one tile high. */
-export const PATCH = 4 * TILE;
+/** Width of a patch in cells, and all its cells; it is one tile high: as in `kernels/history.ts`. */
+const PATCH = 4 * TILE;
+const PATCH_CELLS = PATCH * TILE;
+/** Patches that are copied at once. */
+const AT_ONCE = 128;
 /** Patches kept of a band at most, 1 KB each; beyond it every second mark is given up. */
 const MOST_PATCHES = 16_000;
 
@@ -23,95 +26,90 @@ export interface BandHistory {
   heights: Float32Array;
 }
 
+/** Copies of patches, with their numbers. */
+interface Kept {
+  patches: Uint32Array;
+  heights: Float32Array;
+}
+
 /** Writes a band's history while it is machined. */
 export class HistoryWriter {
+  /** Bytes beside the steel that it needs in the memory of a band. */
+  static readonly BYTES = 4 * AT_ONCE * (1 + PATCH_CELLS) + 2 * 16;
+
   private marks: number[] = [];
-  private entries: { patch: number; heights: Float32Array }[][] = [];
+  private entries: Kept[][] = [];
   private count = 0;
   /** Marks are set at every n-th chance; n doubles each time the memory allowed is used up. */
   private every = 1;
   private chances = 0;
-  private readonly columns: number;
+  private readonly copied: Kept;
 
+  /** @param sweep over a memory with room for {@link BYTES} more */
   constructor(
-    private readonly map: HeightMap,
-    private readonly rows: readonly [number, number],
+    private readonly sweep: Sweep,
     private readonly most = MOST_PATCHES,
   ) {
-    this.columns = Math.ceil(map.nx / PATCH);
+    const { steel } = sweep;
+    this.copied = {
+      patches: new Uint32Array(steel.memory.buffer, steel.room(4 * AT_ONCE), AT_ONCE),
+      heights: new Float32Array(steel.memory.buffer, steel.room(4 * AT_ONCE * PATCH_CELLS), AT_ONCE * PATCH_CELLS),
+    };
   }
 
-  /** Keeps what changed since the last mark. `changed` holds a flag a tile of the band and is cleared. */
-  mark(motion: number, changed: Uint8Array): void {
+  /** Keeps what the sweep changed since the last mark. */
+  mark(motion: number): void {
     if (this.chances++ % this.every !== 0) return;
-    const tilesX = Math.ceil(this.map.nx / TILE);
-    const entries: { patch: number; heights: Float32Array }[] = [];
-    const tileRows = Math.ceil((this.rows[1] - this.rows[0]) / TILE);
-    for (let tj = 0; tj < tileRows; tj++)
-      for (let c = 0; c < this.columns; c++) {
-        const first = tj * tilesX + c * (PATCH / TILE);
-        const end = Math.min((tj + 1) * tilesX, first + PATCH / TILE);
-        let any = 0;
-        for (let t = first; t < end; t++) {
-          any |= changed[t]!;
-          changed[t] = 0;
-        }
-        if (any) entries.push({ patch: tj * this.columns + c, heights: this.copyOf(tj, c) });
-      }
+    const { patches, heights } = this.copied;
+    const kept: Kept[] = [];
+    for (let n = AT_ONCE; n === AT_ONCE;) {
+      n = this.sweep.kernel.keep(patches.byteOffset, heights.byteOffset, AT_ONCE);
+      if (n > 0) kept.push({ patches: patches.slice(0, n), heights: heights.slice(0, n * PATCH_CELLS) });
+      this.count += n;
+    }
     this.marks.push(motion);
-    this.entries.push(entries);
-    this.count += entries.length;
+    this.entries.push(kept);
     if (this.count > this.most) this.thin();
   }
 
   finish(): BandHistory {
     const starts = sharedUint32(this.marks.length + 1);
     const patches = sharedUint32(this.count);
-    const heights = sharedFloat32(this.count * PATCH * TILE);
+    const heights = sharedFloat32(this.count * PATCH_CELLS);
     let n = 0;
     this.entries.forEach((entries, k) => {
       starts[k] = n;
-      for (const entry of entries) {
-        patches[n] = entry.patch;
-        heights.set(entry.heights, n * PATCH * TILE);
-        n++;
+      for (const kept of entries) {
+        patches.set(kept.patches, n);
+        heights.set(kept.heights, n * PATCH_CELLS);
+        n += kept.patches.length;
       }
     });
     starts[this.marks.length] = n;
     const marks = sharedUint32(this.marks.length);
     marks.set(this.marks);
-    return { rows: this.rows, marks, starts, patches, heights };
-  }
-
-  private copyOf(tj: number, c: number): Float32Array {
-    const { nx, heights } = this.map;
-    const out = new Float32Array(PATCH * TILE);
-    const first = this.rows[0] + tj * TILE;
-    const tall = Math.min(TILE, this.rows[1] - first);
-    const wide = Math.min(PATCH, nx - c * PATCH);
-    // number by number: a view of a row costs more than its few cells
-    for (let r = 0; r < tall; r++) {
-      const from = (first + r) * nx + c * PATCH;
-      for (let k = 0; k < wide; k++) out[r * PATCH + k] = heights[from + k]!;
-    }
-    return out;
+    const { rowStart, rowEnd } = this.sweep.steel;
+    return { rows: [rowStart, rowEnd], marks, starts, patches, heights };
   }
 
   /** Gives up every second mark: what it kept goes to the next one, unless that has a newer copy. */
   private thin(): void {
     const marks: number[] = [];
-    const kept: { patch: number; heights: Float32Array }[][] = [];
+    const entries: Kept[][] = [];
     this.count = 0;
     for (let k = 0; k < this.marks.length; k += 2) {
       const last = Math.min(k + 1, this.marks.length - 1);
       const newest = new Map<number, Float32Array>();
-      for (let m = k; m <= last; m++) for (const e of this.entries[m]!) newest.set(e.patch, e.heights);
+      for (const { patches, heights } of this.entries.slice(k, last + 1).flat())
+        patches.forEach((patch, n) => newest.set(patch, heights.subarray(n * PATCH_CELLS, (n + 1) * PATCH_CELLS)));
+      const heights = new Float32Array(newest.size * PATCH_CELLS);
+      [...newest.values()].forEach((copy, n) => heights.set(copy, n * PATCH_CELLS));
       marks.push(this.marks[last]!);
-      kept.push([...newest].map(([patch, heights]) => ({ patch, heights })));
+      entries.push([{ patches: Uint32Array.from(newest.keys()), heights }]);
       this.count += newest.size;
     }
     this.marks = marks;
-    this.entries = kept;
+    this.entries = entries;
     this.every *= 2;
     this.chances = 1;
   }
@@ -138,7 +136,7 @@ export function restoreBand(map: HeightMap, history: BandHistory, motion: number
     const j0 = rows[0] + Math.floor(patch / columns) * TILE;
     const width = Math.min(map.nx - c * PATCH, PATCH);
     for (let r = 0; r < TILE && j0 + r < rows[1]; r++) {
-      const from = n * PATCH * TILE + r * PATCH;
+      const from = n * PATCH_CELLS + r * PATCH;
       map.heights.set(heights.subarray(from, from + width), (j0 + r) * map.nx + c * PATCH);
     }
   }

@@ -70,7 +70,7 @@ export function machineBand(
   cancel?: { check(): void },
 ): BandReport {
   const stacks = stacksOf(body);
-  const room = SteelContact.bytes(map, rows, Object.values(stacks)) + Batch.BYTES;
+  const room = SteelContact.bytes(map, rows, Object.values(stacks)) + Batch.BYTES + HistoryWriter.BYTES;
   const sweep = new Sweep(map, body.piece, ...rows, grazeOf(body), new SteelMemory(map, ...rows, room));
   const slim = sweep.beside(slimmer(body.piece));
   stand(sweep, stacks, body.stickOut);
@@ -79,13 +79,13 @@ export function machineBand(
   const removed = new Float32Array(span[1] - span[0]);
   const depth = new Float32Array(span[1] - span[0]);
   const mishaps: Mishap[] = [];
-  const history = new HistoryWriter(sweep.map, rows);
+  const history = new HistoryWriter(sweep);
   const { x, y, z, kind } = path;
   let nextMark = 0;
   for (let i = span[0]; i < span[1];) {
     cancel?.check();
     if (marks[nextMark] === i) {
-      history.mark(i, sweep.changed);
+      history.mark(i);
       nextMark++;
     }
     if (i === 0) {

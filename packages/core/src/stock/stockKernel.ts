@@ -55,6 +55,7 @@ export interface StockKernel {
     centreCutting: number,
   ): void;
   runThrough(count: number, leads: number): number;
+  keep(patches: number, copies: number, most: number): number;
 }
 
 let code: object | undefined;

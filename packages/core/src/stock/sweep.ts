@@ -25,9 +25,9 @@ type Round = ProfilePiece & { kind: 'round' };
 export class Sweep {
   /** The steel as it stands, in the band's rows. */
   readonly map: HeightMap;
-  /** A flag a tile, set when a cell of it is lowered; for whoever keeps a history to clear. */
-  readonly changed: Uint8Array;
   readonly kernel: StockKernel;
+  /** A flag a tile, set when a cell of it is lowered. */
+  private readonly changed: Uint8Array;
   /** Sums that the kernel keeps. */
   readonly numbers: Float64Array;
 
