@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type EsquisseError } from '../errors';
-import { squaredDistances } from './distanceTransform';
 import { SegmentIndex } from './segmentIndex';
 import { countOpenEdges, volumeOf, weld } from './mesh';
 import { meshOfBodies } from '../part/bodies';
 import { areaOf, contains, nearestOn, offsetPolygons, subtract, thinnedRing } from './polygon';
+import { RaisedCells } from './raisedCells';
 import { squarePocket } from '../../test/shapes';
 
 describe('meshes', () => {
@@ -91,28 +91,40 @@ describe('meshes', () => {
   });
 });
 
-describe('distance transform', () => {
-  it('gives the exact squared distance to the nearest mark on any grid', () => {
+describe('raised cells', () => {
+  it('are counted, and stand at their exact distances from any cell of a grid and around it', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 70 }),
         fc.integer({ min: 1, max: 50 }),
-        fc.array(fc.nat(4000), { maxLength: 40 }),
+        fc.array(fc.tuple(fc.nat(4000), fc.integer({ min: 1, max: 9 })), { maxLength: 40 }),
+        fc.integer({ min: 0, max: 20 }),
         fc.integer({ min: 1, max: 40 }),
-        (nx, ny, places, farthest) => {
-          const marked = new Uint8Array(nx * ny);
-          const marks = places.map((m) => m % (nx * ny));
-          for (const m of marks) marked[m] = 1;
-          const got = squaredDistances(marked, nx, ny);
-          const short = squaredDistances(marked, nx, ny, farthest);
-          for (let o = 0; o < nx * ny; o++) {
-            let wanted = Infinity;
-            for (const k of marks)
-              wanted = Math.min(wanted, ((k % nx) - (o % nx)) ** 2 + (Math.floor(k / nx) - Math.floor(o / nx)) ** 2);
-            const isRight =
-              (wanted === Infinity ? got[o]! > 1e15 : got[o] === wanted) &&
-              (wanted <= farthest * farthest ? short[o] === wanted : short[o]! > farthest * farthest);
-            if (!isRight) expect({ o, got: got[o], short: short[o] }).toEqual({ o, wanted });
+        (nx, ny, places, beside, farthest) => {
+          const heights = new Float32Array(nx * ny);
+          for (const [place, height] of places) heights[place % (nx * ny)] = height;
+          const cells = new RaisedCells(heights, nx, ny, beside);
+          const other = new RaisedCells(heights.slice(0, nx), nx, 1, 3);
+          const across = nx + 2 * beside;
+          for (const z of [0, 4.5]) {
+            const marks = [...heights.keys()].filter((o) => heights[o]! > z);
+            expect(cells.countAbove(z)).toBe(marks.length);
+            expect(cells.highest).toBe(Math.max(...heights));
+            const got = cells.squaredDistances(z);
+            // cells of another grid that were asked for in between change nothing
+            other.squaredDistances(z);
+            const short = cells.squaredDistances(z, farthest);
+            expect(got.length).toBe(across * (ny + 2 * beside));
+            for (let o = 0; o < got.length; o++) {
+              const i = (o % across) - beside;
+              const j = Math.floor(o / across) - beside;
+              let wanted = Infinity;
+              for (const k of marks) wanted = Math.min(wanted, ((k % nx) - i) ** 2 + (Math.floor(k / nx) - j) ** 2);
+              const isRight =
+                (wanted === Infinity ? got[o]! > 1e15 : got[o] === wanted) &&
+                (wanted <= farthest * farthest ? short[o] === wanted : short[o]! > farthest * farthest);
+              if (!isRight) expect({ o, got: got[o], short: short[o] }).toEqual({ o, wanted });
+            }
           }
         },
       ),

@@ -8,6 +8,7 @@ import {
   subtract,
   united,
 } from '../../geometry/polygon';
+import type { RaisedCells } from '../../geometry/raisedCells';
 import { type Bounds, BoundsTest } from '../../region/bounds';
 import { type Cancel, LevelCurves } from '../../region/levelCurves';
 import type { Below, LevelTracer } from '../../region/levelTracer';
@@ -21,7 +22,7 @@ import { alongOf, closedUp, LOOK_MM, type Loop, type Nest, partsOf, type PartsOp
 import { holds, linesOf } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
-import { StandingSteel, SteelAtLevel } from './steelAtLevel';
+import { standingSteel, SteelAtLevel } from './steelAtLevel';
 
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
@@ -91,7 +92,7 @@ class LoopMaker {
   /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
   private readonly near: number;
   /** The steel's cells. */
-  private readonly standing: StandingSteel;
+  private readonly standing: RaisedCells;
   /** The steel at the last height. */
   private steel?: SteelAtLevel;
 
@@ -102,8 +103,8 @@ class LoopMaker {
     this.surface = new TipSurface(input.spec);
     this.curves = new LevelCurves(input.grid, this.surface, cancel, input.tolerance);
     this.bounds = new BoundsTest(input.bounds, cancel);
-    this.standing = new StandingSteel(input.steel.heights);
     this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
+    this.standing = standingSteel(input.steel, input.spec.piece, this.near);
   }
 
   at({ only, ...level }: LevelLoopsInput['levels'][number]): LevelLoops {

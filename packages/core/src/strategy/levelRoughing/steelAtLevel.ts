@@ -1,6 +1,6 @@
 import type { ProfilePiece } from '../../cutter/profile';
-import { squaredDistances } from '../../geometry/distanceTransform';
 import { boundsOf, type Polyline, type Region } from '../../geometry/polygon';
+import { RaisedCells } from '../../geometry/raisedCells';
 import type { HeightMap } from '../../stock/heightMap';
 import { type Loop, partsOf, type PartsOptions } from './loop';
 
@@ -16,16 +16,13 @@ export class SteelAtLevel {
   private readonly radius: number;
   /** In cells of the map with some more around it, as far as the cutter reaches. */
   private readonly distance2: Float32Array;
-  private readonly across: number;
-  private readonly down: number;
-  private readonly beside: number;
   private readonly reach: number;
   private known?: readonly { y: number; xs: number[] }[];
 
   /**
    * @param piece the cutter: what its corner passes over is not touched
    * @param room that will be asked for at most, mm
-   * @param standing cells that count
+   * @param standing cells that count, made for the same room
    * @param other a height of the same map, room and cells: of its distances use is made when as many cells stand here, since
    * then they are the same
    */
@@ -34,43 +31,26 @@ export class SteelAtLevel {
     z: number,
     piece: Round,
     room: number,
-    standing = new StandingSteel(map.heights),
+    private readonly standing = standingSteel(map, piece, room),
     other?: SteelAtLevel,
   ) {
-    const { nx, ny, cell } = map;
-    this.beside = Math.ceil((piece.radius + room) / cell);
-    this.across = nx + 2 * this.beside;
-    this.down = ny + 2 * this.beside;
     const least = z + THIN_MM;
     this.marks = standing.countAbove(least);
     this.any = this.marks > 0;
     this.radius = piece.radius;
-    this.reach = radiusAt(piece, Math.max(least, standing.highest) - z) / cell;
-    this.distance2 =
-      other?.marks === this.marks
-        ? other.distance2
-        : squaredDistances(this.marked(standing, least), this.across, this.down, this.beside);
-  }
-
-  /** A flag for each cell of the wider map: 1 where steel stands above a height. */
-  private marked({ heights }: StandingSteel, least: number): Uint8Array {
-    const { nx, ny } = this.map;
-    const marked = new Uint8Array(this.across * this.down);
-    for (let j = 0; j < ny; j++) {
-      const row = (j + this.beside) * this.across + this.beside;
-      for (let i = 0; i < nx; i++) if (heights[j * nx + i]! > least) marked[row + i] = 1;
-    }
-    return marked;
+    this.reach = radiusAt(piece, Math.max(least, standing.highest) - z) / map.cell;
+    this.distance2 = other?.marks === this.marks ? other.distance2 : standing.squaredDistances(least, standing.beside);
   }
 
   /** Whether the cutter with its axis at (x, y), or up to `room` mm from there, touches steel. */
   at(x: number, y: number, room = 0): boolean {
     const reach = this.reach + room / this.map.cell;
     const { x0, y0, cell } = this.map;
-    const i = Math.floor((x - x0) / cell) + this.beside;
-    const j = Math.floor((y - y0) / cell) + this.beside;
-    if (i < 0 || j < 0 || i >= this.across || j >= this.down) return false;
-    return this.distance2[j * this.across + i]! <= reach * reach;
+    const { across, down, beside } = this.standing;
+    const i = Math.floor((x - x0) / cell) + beside;
+    const j = Math.floor((y - y0) / cell) + beside;
+    if (i < 0 || j < 0 || i >= across || j >= down) return false;
+    return this.distance2[j * across + i]! <= reach * reach;
   }
 
   /** Whether anything is left to cut in a region: its border or a point inside touches steel. */
@@ -118,36 +98,9 @@ function isAnyInside(region: Region, y: number, xs: readonly number[]): boolean 
   return xs.some((x) => crossings.reduce((count, at) => count + (at < x ? 1 : 0), 0) % 2 === 1);
 }
 
-/** The cells of a map that count, ranked by their height. */
-export class StandingSteel {
-  private readonly ranked: Float32Array;
-
-  /** @param heights of the map's cells, -Infinity where one does not count */
-  constructor(readonly heights: Float32Array) {
-    this.ranked = heights.slice().sort();
-  }
-
-  /** Those with a flag other than 0. */
-  only(flags: Uint8Array): StandingSteel {
-    return new StandingSteel(this.heights.map((h, o) => (flags[o] ? h : -Infinity)));
-  }
-
-  /** Highest steel, mm; -Infinity for none. */
-  get highest(): number {
-    return this.ranked.at(-1) ?? -Infinity;
-  }
-
-  /** How many stand above a height. */
-  countAbove(z: number): number {
-    let low = 0;
-    let high = this.ranked.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (this.ranked[middle]! > z) high = middle;
-      else low = middle + 1;
-    }
-    return this.ranked.length - low;
-  }
+/** The cells of a map, to be asked for steel at one level after the other, as far as a cutter and some room reach (mm). */
+export function standingSteel({ heights, nx, ny, cell }: HeightMap, piece: Round, room: number): RaisedCells {
+  return new RaisedCells(heights, nx, ny, Math.ceil((piece.radius + room) / cell));
 }
 
 /** Radius of the cutter at a height above its tip, mm. */
