@@ -11,10 +11,10 @@ interface Kernel {
   distances(flags: number, columns: number, rows: number, farthest: number, to: number, room: number): void;
 }
 
-/** This thread's kernel, and the grid whose heights lie in its memory. */
+/** This thread's kernel, and the heights that lie in its memory. */
 let memory: WasmMemory | undefined;
 let kernel: Kernel;
-let laid: RaisedCells | undefined;
+let laid: Float32Array | undefined;
 
 /**
  * Cells of a grid of heights that stand above one height or another, and distances to them on a grid that is wider by some cells
@@ -79,11 +79,10 @@ export class RaisedCells {
       memory = wasmMemory(FREE);
       kernel = instanceOf(compiled(RAISED_CODE), memory);
     }
-    if (laid === this) return kernel;
     const lacking = this.room + kernel.roomFor(this.across, this.down) - memory.buffer.byteLength;
     if (lacking > 0) grow(memory, lacking);
-    new Float32Array(memory.buffer, FREE, this.heights.length).set(this.heights);
-    laid = this;
+    if (laid !== this.heights) new Float32Array(memory.buffer, FREE, this.heights.length).set(this.heights);
+    laid = this.heights;
     return kernel;
   }
 }
