@@ -30,7 +30,7 @@ export class RaisedCells {
   private readonly room: number;
 
   /**
-   * @param heights row after row, NaN nowhere
+   * @param heights row after row, NaN nowhere; they stay as they are while this is asked
    * @param beside cells that the grid of distances has more on each side
    */
   constructor(
@@ -44,6 +44,8 @@ export class RaisedCells {
     this.flags = roundedUp(FREE + 4 * nx * ny);
     this.distances = roundedUp(this.flags + this.across * this.down);
     this.room = roundedUp(this.distances + 4 * this.across * this.down);
+    // the same array may hold other heights than when it was laid before
+    laid = undefined;
     this.highest = this.laid().highestOf(FREE, nx * ny);
   }
 
