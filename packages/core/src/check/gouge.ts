@@ -45,7 +45,9 @@ export function gougesAlong(
   let close = 0;
   for (let i = Math.max(1, span[0]); i < span[1]; i++) {
     if ((i & 63) === 0) cancel?.check();
-    const [ax, ay, az] = [x[i - 1]!, y[i - 1]!, z[i - 1]! + lift];
+    const ax = x[i - 1]!;
+    const ay = y[i - 1]!;
+    const az = z[i - 1]! + lift;
     const dx = x[i]! - ax;
     const dy = y[i]! - ay;
     const dz = z[i]! + lift - az;

@@ -142,7 +142,8 @@ export class CutterDrop {
   escape(ux: number, uy: number): number {
     if (this.triangle < 0 || this.edge < 0) return 0;
     const { x, y } = this.edgeContact(this.triangle);
-    const [dx, dy] = [this.px - x, this.py - y];
+    const dx = this.px - x;
+    const dy = this.py - y;
     const along = dx * ux + dy * uy;
     return Math.max(0, Math.sqrt(Math.max(0, along * along + this.radius ** 2 - dx * dx - dy * dy)) - along);
   }

@@ -29,7 +29,9 @@ export function offsetRings(polygons: readonly Polygon[], by: number, arc: numbe
 function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
   const p = withoutDoubles(polygon);
   const n = p.length / 2;
-  const [ux, uy, length] = [new Float64Array(n), new Float64Array(n), new Float64Array(n)];
+  const ux = new Float64Array(n);
+  const uy = new Float64Array(n);
+  const length = new Float64Array(n);
   for (let k = 0; k < n; k++) {
     const m = k + 1 < n ? k + 1 : 0;
     const dx = p[2 * m]! - p[2 * k]!;
@@ -58,7 +60,10 @@ function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
   for (let k = 0; k < n; k++) {
     const b = k > 0 ? k - 1 : n - 1;
     // to the right of the edge before and of the one behind
-    const [ax, ay, cx, cy] = [by * uy[b]!, -by * ux[b]!, by * uy[k]!, -by * ux[k]!];
+    const ax = by * uy[b]!;
+    const ay = -by * ux[b]!;
+    const cx = by * uy[k]!;
+    const cy = -by * ux[k]!;
     const turn = ux[b]! * uy[k]! - uy[b]! * ux[k]!;
     const cos = ux[b]! * ux[k]! + uy[b]! * uy[k]!;
     if (Math.abs(turn) < STRAIGHT && cos > 0) put(k, cx, cy);
@@ -74,7 +79,8 @@ function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
       const pieces = Math.max(1, Math.ceil(Math.abs(angle) / step));
       put(k, ax, ay);
       for (let s = 1; s < pieces; s++) {
-        const [c, d] = [Math.cos((angle * s) / pieces), Math.sin((angle * s) / pieces)];
+        const c = Math.cos((angle * s) / pieces);
+        const d = Math.sin((angle * s) / pieces);
         put(k, ax * c - ay * d, ax * d + ay * c);
       }
       put(k, cx, cy);
@@ -89,7 +95,8 @@ function withoutDoubles(polygon: Polygon): Float64Array {
   const isNew = (x: number, y: number, at: number): boolean =>
     Math.abs(x - out[at]!) * SCALE >= 1 || Math.abs(y - out[at + 1]!) * SCALE >= 1;
   for (let k = 0; k < polygon.length; k += 2) {
-    const [x, y] = [polygon[k]!, polygon[k + 1]!];
+    const x = polygon[k]!;
+    const y = polygon[k + 1]!;
     if (out.length === 0 || isNew(x, y, out.length - 2)) out.push(x, y);
   }
   while (out.length > 2 && !isNew(out[0]!, out[1]!, out.length - 2)) out.length -= 2;

@@ -119,7 +119,10 @@ export function areaOf(polygon: Polygon): number {
 
 /** Box around a line: least x, least y, largest x, largest y, mm. */
 export function boundsOf(line: Polyline): [number, number, number, number] {
-  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  let minX = Infinity;
+  let minY = Infinity;
+  let maxX = -Infinity;
+  let maxY = -Infinity;
   for (let k = 0; k < line.length; k += 2) {
     if (line[k]! < minX) minX = line[k]!;
     if (line[k]! > maxX) maxX = line[k]!;
@@ -151,7 +154,10 @@ export function nearestOn(
   y: number,
   closed: boolean,
 ): { distance: number; piece: number; x: number; y: number } {
-  let [least2, piece, atX, atY] = [Infinity, 0, 0, 0];
+  let least2 = Infinity;
+  let piece = 0;
+  let atX = 0;
+  let atY = 0;
   const n = line.length / 2;
   for (let k = 0; k < (closed ? n : n - 1); k++) {
     const m = k + 1 < n ? k + 1 : 0;
@@ -244,8 +250,11 @@ export function markKept(
     const a = stack.pop()!;
     let worst2 = tolerance * tolerance;
     let at = -1;
-    const [oa, ob] = [dimensions * a, dimensions * b];
-    const [ax, ay, az] = [points[oa]!, points[oa + 1]!, dimensions === 3 ? points[oa + 2]! : 0];
+    const oa = dimensions * a;
+    const ob = dimensions * b;
+    const ax = points[oa]!;
+    const ay = points[oa + 1]!;
+    const az = dimensions === 3 ? points[oa + 2]! : 0;
     const dx = points[ob]! - ax;
     const dy = points[ob + 1]! - ay;
     const dz = dimensions === 3 ? points[ob + 2]! - az : 0;

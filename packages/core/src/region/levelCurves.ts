@@ -84,7 +84,9 @@ export class LevelCurves {
       for (let n = 0; n < ISLAND_RAYS && top > z; n++) {
         const angle = (-2 * Math.PI * n) / ISLAND_RAYS;
         let reach = grid.step / 8;
-        let [ex, ey, tip] = [x, y, top];
+        let ex = x;
+        let ey = y;
+        let tip = top;
         for (; tip > z && reach < 4 * grid.step; reach *= 2) {
           ex = x + reach * Math.cos(angle);
           ey = y + reach * Math.sin(angle);

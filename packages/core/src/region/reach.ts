@@ -62,7 +62,8 @@ export class Reach {
     const { piece, side } = this.spec;
     const flat = Math.hypot(nx, ny);
     const away = flat > 1e-9 ? piece.flat / flat + piece.corner + side : 0;
-    const [dx, dy] = [away * nx, away * ny];
+    const dx = away * nx;
+    const dy = away * ny;
     return this.tipAt(x + dx, y + dy) + heightAt(piece, Math.hypot(dx, dy));
   }
 
@@ -91,11 +92,13 @@ export class Reach {
   private besideWall(x: number, y: number, z: number): number {
     const { piece, side } = this.spec;
     const away = this.nearest.distance(x, y, z);
-    const [dx, dy] = [x - this.nearest.x, y - this.nearest.y];
+    const dx = x - this.nearest.x;
+    const dy = y - this.nearest.y;
     const flat = Math.hypot(dx, dy);
     if (flat < REACHED_MM || flat > piece.radius + side || away === 0) return Infinity;
     const out = (piece.radius + side + OFF_WALL_MM) / flat;
-    let [cx, cy] = [this.nearest.x + out * dx, this.nearest.y + out * dy];
+    let cx = this.nearest.x + out * dx;
+    let cy = this.nearest.y + out * dy;
     let low = Infinity;
     for (let push = 0; push < PUSHES; push++) {
       const d = Math.hypot(cx - x, cy - y);

@@ -44,7 +44,10 @@ export function refineRing(
     out.push(points[2 * k]!, points[2 * k + 1]!);
     if ((k & 63) === 0) cancel?.check();
     if (fair[k]) continue;
-    const [ax, ay, bx, by] = [points[2 * k]!, points[2 * k + 1]!, points[2 * m]!, points[2 * m + 1]!];
+    const ax = points[2 * k]!;
+    const ay = points[2 * k + 1]!;
+    const bx = points[2 * m]!;
+    const by = points[2 * m + 1]!;
     const room = ROOM_SHARE * Math.hypot(bx - ax, by - ay);
     if (matters(ax, ay, room) || matters((ax + bx) / 2, (ay + by) / 2, room) || matters(bx, by, room))
       refiner.between(ax, ay, bx, by, bulge[k]!, 0);
@@ -95,7 +98,8 @@ function fairChords(ring: Polygon, tolerance: number, bulge: Float64Array): Uint
     const L = length[k]!;
     const m = k + 1 < n ? k + 1 : 0;
     const before = bend[k > 0 ? k - 1 : n - 1]!;
-    const [from, to] = [bend[k]!, bend[m]!];
+    const from = bend[k]!;
+    const to = bend[m]!;
     const behind = bend[m + 1 < n ? m + 1 : 0]!;
     bulge[k] = ((from + to) * L * L) / 16;
     const strongest = Math.max(Math.abs(from), Math.abs(to));

@@ -25,7 +25,8 @@ export function highestWithin(
   for (let tj = Math.floor(j0 / TILE); tj * TILE <= j1; tj++)
     for (let ti = Math.floor(i0 / TILE); ti * TILE <= i1; ti++) {
       if (sweep.tileBound(ti, tj) <= best || sweep.tileTop(ti, tj) <= best) continue;
-      const [from, to] = [Math.max(i0, ti * TILE), Math.min(i1, ti * TILE + TILE - 1)];
+      const from = Math.max(i0, ti * TILE);
+      const to = Math.min(i1, ti * TILE + TILE - 1);
       const last = Math.min(j1, tj * TILE + TILE - 1);
       for (let j = Math.max(j0, tj * TILE); j <= last; j++) {
         const dy = y0 + (j + 0.5) * cell - y;

@@ -60,7 +60,10 @@ export function partsOf(
   for (let k = 0; k < n; k++) {
     const m = (k + 1) % n;
     if ((marks[k] && marks[m]) || !keep[k] || !keep[m] || (m === 0 && !loop.closed)) continue;
-    const [ax, ay, bx, by] = [dense[2 * k]!, dense[2 * k + 1]!, dense[2 * m]!, dense[2 * m + 1]!];
+    const ax = dense[2 * k]!;
+    const ay = dense[2 * k + 1]!;
+    const bx = dense[2 * m]!;
+    const by = dense[2 * m + 1]!;
     const length = Math.hypot(bx - ax, by - ay);
     const aside = tolerance / (length || 1);
     const pieces = Math.max(1, Math.ceil(length / GAP_LOOK_MM));
@@ -146,7 +149,8 @@ function bridged(marks: boolean[], gap: number, closed: boolean): boolean[] {
 export function alongOf(line: Polyline, step: number): [number, number][] {
   const out: [number, number][] = [];
   for (let k = 0; k + 2 < line.length; k += 2) {
-    const [dx, dy] = [line[k + 2]! - line[k]!, line[k + 3]! - line[k + 1]!];
+    const dx = line[k + 2]! - line[k]!;
+    const dy = line[k + 3]! - line[k + 1]!;
     const n = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
     for (let s = 0; s < n; s++) out.push([line[k]! + (dx * s) / n, line[k + 1]! + (dy * s) / n]);
   }

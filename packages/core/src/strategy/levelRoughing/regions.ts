@@ -26,7 +26,8 @@ export function insideOf(region: Region): readonly [number, number] {
     const xs: number[] = [];
     for (const ring of [region.outer, ...region.holes])
       for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-        const [yi, yj] = [ring[i + 1]!, ring[j + 1]!];
+        const yi = ring[i + 1]!;
+        const yj = ring[j + 1]!;
         if (yi > y !== yj > y) xs.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
       }
     xs.sort((a, b) => a - b);

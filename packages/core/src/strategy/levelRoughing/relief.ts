@@ -65,7 +65,8 @@ function cornersOf(ring: Polygon, within: number): { at: number; turn: number }[
   const turns = new Float64Array(n);
   const lengths = new Float64Array(n);
   for (let k = 0; k < n; k++) {
-    const [b, m] = [(k + n - 1) % n, (k + 1) % n];
+    const b = (k + n - 1) % n;
+    const m = (k + 1) % n;
     const px = ring[2 * k]! - ring[2 * b]!;
     const py = ring[2 * k + 1]! - ring[2 * b + 1]!;
     const qx = ring[2 * m]! - ring[2 * k]!;
@@ -94,14 +95,17 @@ function cornersOf(ring: Polygon, within: number): { at: number; turn: number }[
 }
 
 function linesAt(ring: Polygon, corner: number, reach: number, ae: number, steps: number): Polyline[] {
-  const [x, y] = [ring[2 * corner]!, ring[2 * corner + 1]!];
+  const x = ring[2 * corner]!;
+  const y = ring[2 * corner + 1]!;
   const [bx, by] = pointAlong(ring, corner, -reach);
   const [cx, cy] = pointAlong(ring, corner, reach);
   const before = Math.hypot(x - bx, y - by);
   const after = Math.hypot(cx - x, cy - y);
   if (before === 0 || after === 0) return [];
-  const [ux, uy] = [(x - bx) / before, (y - by) / before];
-  const [wx, wy] = [(cx - x) / after, (cy - y) / after];
+  const ux = (x - bx) / before;
+  const uy = (y - by) / before;
+  const wx = (cx - x) / after;
+  const wy = (cy - y) / after;
   // half the angle between the legs, and the direction between them into the area
   const cos = Math.max(-1, Math.min(1, ux * wx + uy * wy));
   const sinHalf = Math.sqrt((1 + cos) / 2);
