@@ -143,6 +143,21 @@ export function contains(polygon: Polygon, x: number, y: number): boolean {
   return inside;
 }
 
+/** Where rings cross the line of constant y: x in ascending order, mm. */
+export function crossingsAt(rings: readonly Polyline[], y: number): number[] {
+  const xs: number[] = [];
+  for (const ring of rings) crossRing(ring, y, xs);
+  return xs.sort((a, b) => a - b);
+}
+
+function crossRing(ring: Polyline, y: number, xs: number[]): void {
+  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
+    const yi = ring[i + 1]!;
+    const yj = ring[j + 1]!;
+    if (yi > y !== yj > y) xs.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
+  }
+}
+
 export function regionContains(region: Region, x: number, y: number): boolean {
   return contains(region.outer, x, y) && !region.holes.some((hole) => contains(hole, x, y));
 }

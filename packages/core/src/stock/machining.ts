@@ -82,6 +82,8 @@ export function machineBand(
   const history = new HistoryWriter(sweep);
   const { x, y, z, kind } = path;
   let nextMark = 0;
+  /** The next rapid after the motion that has its turn. */
+  let rapid = -1;
   for (let i = span[0]; i < span[1];) {
     cancel?.check();
     if (marks[nextMark] === i) {
@@ -99,8 +101,9 @@ export function machineBand(
     }
     // a batch ends where something is to be done between two motions
     const mark = marks[nextMark] ?? Infinity;
-    let end = Math.min(span[1], i + Batch.MOST, mark > i ? mark : Infinity);
-    for (let k = i + 1; k < end; k++) if (kind[k] === Motion.rapid) end = k;
+    if (rapid <= i) rapid = kind.indexOf(Motion.rapid, i + 1);
+    if (rapid < 0) rapid = Infinity;
+    const end = Math.min(span[1], i + Batch.MOST, rapid, mark > i ? mark : Infinity);
     batch.run(i, end, end < span[1] && end !== mark, mishaps);
     removed.set(batch.volumes.subarray(0, end - i), i - span[0]);
     depth.set(batch.depths.subarray(0, end - i), i - span[0]);

@@ -1,4 +1,4 @@
-import { boundsOf, type Polyline, type Region } from '../../geometry/polygon';
+import { boundsOf, crossingsAt, type Polyline, type Region } from '../../geometry/polygon';
 import type { Loop, Nest } from './loop';
 
 /** A stretch of a line inside a region: from `from` to `to` along the line, the lines counted from 0. */
@@ -62,14 +62,7 @@ const meet = (a: Stretch, b: Stretch): boolean => a.from < b.to && b.from < a.to
 
 /** Where a level line at height y lies inside rings, by the crossing count. */
 function crossings(rings: readonly Polyline[], y: number): { from: number; to: number }[] {
-  const xs: number[] = [];
-  for (const ring of rings)
-    for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-      const yi = ring[i + 1]!;
-      const yj = ring[j + 1]!;
-      if (yi > y !== yj > y) xs.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
-    }
-  xs.sort((a, b) => a - b);
+  const xs = crossingsAt(rings, y);
   const out: { from: number; to: number }[] = [];
   for (let k = 0; k + 1 < xs.length; k += 2) if (xs[k + 1]! > xs[k]!) out.push({ from: xs[k]!, to: xs[k + 1]! });
   return out;

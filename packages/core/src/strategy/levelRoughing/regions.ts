@@ -1,4 +1,12 @@
-import { boundsOf, nearestOn, type Polygon, type Region, regionContains, reversed } from '../../geometry/polygon';
+import {
+  boundsOf,
+  crossingsAt,
+  nearestOn,
+  type Polygon,
+  type Region,
+  regionContains,
+  reversed,
+} from '../../geometry/polygon';
 import type { Loop } from './loop';
 
 /** Two points this close to a straight border of the plan lie on it, mm. */
@@ -20,17 +28,11 @@ export function insideOf(region: Region): readonly [number, number] {
   if (before) return before;
   const [, low, , high] = boundsOf(region.outer);
   let best: readonly [number, number] = [region.outer[0]!, region.outer[1]!];
+  const rings = [region.outer, ...region.holes];
   let longest = 0;
   for (const share of LOOKS) {
     const y = low + share * (high - low);
-    const xs: number[] = [];
-    for (const ring of [region.outer, ...region.holes])
-      for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-        const yi = ring[i + 1]!;
-        const yj = ring[j + 1]!;
-        if (yi > y !== yj > y) xs.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
-      }
-    xs.sort((a, b) => a - b);
+    const xs = crossingsAt(rings, y);
     for (let k = 0; k + 1 < xs.length; k += 2)
       if (xs[k + 1]! - xs[k]! > longest) {
         longest = xs[k + 1]! - xs[k]!;

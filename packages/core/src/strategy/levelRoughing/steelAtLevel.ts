@@ -1,5 +1,5 @@
 import type { ProfilePiece } from '../../cutter/profile';
-import { boundsOf, type Polyline, type Region } from '../../geometry/polygon';
+import { boundsOf, crossingsAt, type Polyline, type Region } from '../../geometry/polygon';
 import { RaisedCells } from '../../geometry/raisedCells';
 import type { HeightMap } from '../../stock/heightMap';
 import { type Loop, partsOf, type PartsOptions } from './loop';
@@ -87,15 +87,14 @@ export class SteelAtLevel {
   }
 }
 
-/** Whether any of the places (x, y) with one y lies in a region (crossing count). */
+/** Whether any of the places (x, y) with one y, x ascending, lies in a region (crossing count). */
 function isAnyInside(region: Region, y: number, xs: readonly number[]): boolean {
-  const crossings: number[] = [];
-  for (const ring of [region.outer, ...region.holes])
-    for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2) {
-      const [yi, yj] = [ring[i + 1]!, ring[j + 1]!];
-      if (yi > y !== yj > y) crossings.push(ring[i]! + ((ring[j]! - ring[i]!) * (y - yi)) / (yj - yi));
-    }
-  return xs.some((x) => crossings.reduce((count, at) => count + (at < x ? 1 : 0), 0) % 2 === 1);
+  const crossings = crossingsAt([region.outer, ...region.holes], y);
+  let count = 0;
+  return xs.some((x) => {
+    while (count < crossings.length && crossings[count]! < x) count++;
+    return count % 2 === 1;
+  });
 }
 
 /** The cells of a map, to be asked for steel at one level after the other, as far as a cutter and some room reach (mm). */
