@@ -7,6 +7,7 @@ import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from '.
 const RESIDENT = 6;
 /** No more meshes stay beside one another when they fill this, bytes. */
 const RESIDENT_BYTES = 400e6;
+
 interface Exports {
   place(
     triangles: number,
