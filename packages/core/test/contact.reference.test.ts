@@ -42,7 +42,11 @@ describe.each([['a made-up sheet', SHEET], ...PACKAGED] as const)('%s against th
     const closest = new ClosestPoint(mesh);
     for (let k = 0; k < 1500; k++) {
       const p = spread(k);
-      expect(closest.distance(p.x, p.y, p.z)).toBeCloseTo(bvh.closestPointToPoint(p)!.distance, 6);
+      const { distance, point } = bvh.closestPointToPoint(p)!;
+      expect(closest.distance(p.x, p.y, p.z)).toBeCloseTo(distance, 6);
+      // beside the part too, as near as steel is when most has been taken off
+      const q = point.clone().lerp(p, 0.03);
+      expect(closest.distance(q.x, q.y, q.z)).toBeCloseTo(bvh.closestPointToPoint(q)!.distance, 6);
     }
   });
 });

@@ -94,7 +94,7 @@ let fields = 0;
           (keydown.escape)="leave($any($event.target))"
           autocomplete="off"
         />
-        <span class="unit mono"> {{ unit() }}</span>
+        <span class="unit mono"> {{ shown() === '' && placeholder() ? '' : unit() }}</span>
       </span>
     </div>
     @if (asked()) {

@@ -325,17 +325,18 @@ export class RunStrip {
       const tool = toolOf(job.crib, step.assemblyId);
       const width = widths[i]! * scale;
       const isFresh = this.fresh().includes(step.id);
+      const isWorking = this.work()?.stepId === step.id;
       const block: Block = {
         id: step.id,
         number: i + 1,
         name: step.name || (kindOf(step.kind)?.name ?? ''),
         cutter: tool ? cutterTitle(tool.cutter) : '',
-        time: summary ? clock(summary.figures.time) : 'not worked out',
-        leaves: summary && !isFresh ? ' · stale' : '',
+        time: isWorking ? 'working out' : summary ? clock(summary.figures.time) : 'not worked out',
+        leaves: summary && !isFresh && !isWorking ? ' · stale' : '',
         tint: TINTS[cutters.indexOf(step.assemblyId) % TINTS.length]!,
         left,
         width,
-        state: this.work()?.stepId === step.id ? 'working' : isFresh ? 'fresh' : summary ? 'stale' : 'new',
+        state: isWorking ? 'working' : isFresh ? 'fresh' : summary ? 'stale' : 'new',
         findings: (summary?.figures.findings ?? []).map((f) => ({
           left: left + (width * summary!.times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
           text: f.text,

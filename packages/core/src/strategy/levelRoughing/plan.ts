@@ -53,7 +53,7 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
   if (values.cornerRadius > piece.radius)
     throw new EsquisseError(
       'step-impossible',
-      `Inside corners of inner loops can be rounded to the cutter's radius of ${piece.radius} mm at most.`,
+      `Corners of inner loops can be rounded to the cutter's radius of ${piece.radius} mm at most.`,
       'cornerRadius',
     );
   const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };

@@ -124,7 +124,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'cornerRadius',
-    label: 'Inside corners of inner loops',
+    label: 'Corners of inner loops',
     section: 'passes',
     unit: 'mm',
     why: '0.05 DC: the machine keeps its feed. The loop along the wall follows the wall.',
