@@ -30,7 +30,7 @@ export interface ContactMesh {
   edges: Uint8Array;
   /** Face of the solid that each triangle belongs to. */
   faceOf: Uint32Array;
-  /** Boxes and roofs of the tree's nodes, as {@link ContactTree} tells. */
+  /** Boxes and roofs of the tree's nodes, as `ContactTree` of `contactTree.ts` tells. */
   blocks: Float32Array;
   /** The same for each triangle's own plane, {@link FACET} numbers: a, b, c, 1 / nz - 1, |(a, b)|; a is NaN when upright. */
   facets: Float64Array;

@@ -50,7 +50,7 @@ export class RaisedCells {
   }
 
   /** Those with a flag other than 0; the others stand nowhere. */
-  only(flags: Uint8Array): RaisedCells {
+  among(flags: Uint8Array): RaisedCells {
     const heights = this.heights.map((h, o) => (flags[o] ? h : -Infinity));
     return new RaisedCells(heights, this.nx, this.ny, this.beside);
   }

@@ -129,7 +129,7 @@ class LoopMaker {
   private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
     const { standing, near } = this;
     const { steel, spec } = this.input;
-    if (only) return new SteelAtLevel(steel, z, spec.piece, near, standing.only(only));
+    if (only) return new SteelAtLevel(steel, z, spec.piece, near, standing.among(only));
     return (this.steel = new SteelAtLevel(steel, z, spec.piece, near, standing, this.steel));
   }
 
