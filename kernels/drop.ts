@@ -46,6 +46,7 @@ import {
   STACK,
   TOP,
 } from './mesh';
+import { blockIn, blocksIn, levelIn, nearTo, nodeIn } from './near';
 
 /** What single precision may take from a roof's height, mm. */
 const ROOF_SLACK: f32 = 5e-5;
@@ -105,10 +106,28 @@ function descend(last: i32, any: bool): void {
   const y4 = f32x4.splat(<f32>py);
   const slack4 = f32x4.splat(<f32>(BOX_SLACK * (Math.abs(px) + Math.abs(py) + radius + extent)));
   const firstOfLevel1: i32 = levelCount > 2 ? load<i32>(levels + 4) : 0;
-  store<i32>(STACK, load<i32>(levels + ((<usize>(levelCount - 2)) << 2)));
-  store<i32>(STACK + 4, levelCount - 2);
-  store<f64>(PROMISE, Infinity);
-  let size = 1;
+  let size = 0;
+  const slot = nearTo(px, py, radius);
+  if (slot == 0) {
+    store<i32>(STACK, load<i32>(levels + ((<usize>(levelCount - 2)) << 2)));
+    store<i32>(STACK + 4, levelCount - 2);
+    store<f64>(PROMISE, Infinity);
+    size = 1;
+  } else {
+    const beat4 = f32x4.splat(<f32>best);
+    const level = levelIn(slot);
+    const end = blocksIn(slot);
+    for (let b = 0; b < end; b++) {
+      const block = blockIn(slot, b);
+      let near =
+        promises(block, BOUND, x4, y4, slack4, beat4) | (promises(block + 16, BOUND + 16, x4, y4, slack4, beat4) << 4);
+      while (near != 0) {
+        const k = <i32>ctz(near);
+        near &= near - 1;
+        size = push(size, 0, <f64>load<f32>(BOUND + ((<usize>k) << 2)), nodeIn(slot, FAN * b + k), level);
+      }
+    }
+  }
   while (size > 0) {
     size--;
     if (load<f64>(PROMISE + ((<usize>size) << 3)) <= best) continue;
@@ -128,24 +147,28 @@ function descend(last: i32, any: bool): void {
     let near =
       promises(block, BOUND, x4, y4, slack4, beat4) | (promises(block + 16, BOUND + 16, x4, y4, slack4, beat4) << 4);
     while (near != 0) {
-      const k = ctz(near);
+      const k = <i32>ctz(near);
       near &= near - 1;
-      const bound = <f64>load<f32>(BOUND + ((<usize>k) << 2));
-      // the most promising child of the node lies on top
-      let at = size++;
-      for (; at > base; at--) {
-        const before = PROMISE + ((<usize>at) << 3) - 8;
-        const other = load<f64>(before);
-        if (!(other > bound)) break;
-        store<f64>(before + 8, other);
-        const slot = STACK + ((<usize>at) << 3);
-        store<i64>(slot, load<i64>(slot - 8));
-      }
-      store<f64>(PROMISE + ((<usize>at) << 3), bound);
-      store<i32>(STACK + ((<usize>at) << 3), first + <i32>k);
-      store<i32>(STACK + ((<usize>at) << 3) + 4, level - 1);
+      size = push(size, base, <f64>load<f32>(BOUND + ((<usize>k) << 2)), first + k, level - 1);
     }
   }
+}
+
+/** Puts a node among those from `base` on, the most promising one on top; returns how many wait now. */
+function push(size: i32, base: i32, bound: f64, node: i32, level: i32): i32 {
+  let at = size;
+  for (; at > base; at--) {
+    const before = PROMISE + ((<usize>at) << 3) - 8;
+    const other = load<f64>(before);
+    if (!(other > bound)) break;
+    store<f64>(before + 8, other);
+    const slot = STACK + ((<usize>at) << 3);
+    store<i64>(slot, load<i64>(slot - 8));
+  }
+  store<f64>(PROMISE + ((<usize>at) << 3), bound);
+  store<i32>(STACK + ((<usize>at) << 3), node);
+  store<i32>(STACK + ((<usize>at) << 3) + 4, level);
+  return size + 1;
 }
 
 /**

@@ -5,6 +5,8 @@
  * Memory: what is found at {@link FOUND}, nodes that wait, constants of the compiler, and behind `FREE` of `geometry/wasm.ts` the mesh.
  */
 
+/** Where nodes near squares of the plan are kept. */
+export const NEAR: usize = 8192;
 /** Numbers (f64) and behind them triangle and edge (i32) of the last answer. */
 export const FOUND: usize = 0;
 export const FOUND_TRIANGLE: usize = 32;
@@ -20,6 +22,8 @@ export const FAN: i32 = 8;
 export const TRIANGLE: usize = 72;
 export const FACET: usize = 40;
 export const BLOCK: usize = 384;
+/** Bytes of eight numbers of one kind in a block. */
+export const FIELD: usize = 32;
 /** Where in a block the eight numbers of each kind lie. */
 export const TOP: usize = 0;
 export const MIN_X: usize = 32;

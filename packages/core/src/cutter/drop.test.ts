@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { contactMesh } from '../geometry/contactMesh';
 import { weld } from '../geometry/mesh';
 import { bruteTip } from '../../test/brute';
+import { sheet } from '../../test/shapes';
 import { CutterDrop, ProfileDrop } from './drop';
 import { type ProfilePiece, roundProfile, stackProfile } from './profile';
 
@@ -281,6 +282,69 @@ describe('cutter contact', () => {
       const y = ((k * 61) % 100) / 10;
       expect(warm.at(x, y)).toBe(new CutterDrop(mesh, roundProfile(4, 1)).at(x, y));
     }
+  });
+
+  describe('over a sheet of many facets', () => {
+    const SIDE = 24;
+    const bumpy = (phase: number): number[] =>
+      sheet([0, 0, SIDE, SIDE], 0.8, -9, (x, y) => 3 * Math.sin(x / 2 + phase) * Math.cos(y / 3) + (x > 14 ? 4 : 0));
+    /** The highest of facets in small heaps, each one asked for itself. */
+    const inHeaps = (soup: readonly number[], piece: ProfilePiece): ((x: number, y: number) => number) => {
+      const heaps: CutterDrop[] = [];
+      for (let t = 0; t < soup.length; t += 9 * 60)
+        heaps.push(new CutterDrop(contactMesh(weld(soup.slice(t, t + 9 * 60)).mesh), piece));
+      return (x, y) => heaps.reduce((best, heap) => heap.at(x, y, best), -Infinity);
+    };
+    /** Small steps most of the time, far ones now and then. */
+    const walk = fc.array(
+      fc.record({
+        far: fc.integer({ min: 0, max: 9 }),
+        x: fc.integer({ min: 0, max: 1000 }),
+        y: fc.integer({ min: 0, max: 1000 }),
+      }),
+      { minLength: 60, maxLength: 60 },
+    );
+
+    it('cutters that take turns on their walks stand on the highest facet, wherever they come from', () => {
+      const soup = bumpy(0);
+      const mesh = contactMesh(weld(soup).mesh);
+      const oracles = pieces.map(([, piece]) => inHeaps(soup, piece));
+      fc.assert(
+        fc.property(walk, (steps) => {
+          const drops = pieces.map(([, piece]) => new CutterDrop(mesh, piece));
+          let x = SIDE / 2;
+          let y = SIDE / 2;
+          const asked = steps.map((step) => {
+            const reach = step.far === 0 ? SIDE + 8 : 0.6;
+            x = step.far === 0 ? (reach * step.x) / 1000 - 4 : x + reach * (step.x / 500 - 1);
+            y = step.far === 0 ? (reach * step.y) / 1000 - 4 : y + reach * (step.y / 500 - 1);
+            return { x, y, tips: drops.map((drop) => drop.at(x, y)) };
+          });
+          for (const { x: ax, y: ay, tips } of asked)
+            oracles.forEach((oracle, k) => {
+              const tip = oracle(ax, ay);
+              if (tip === -Infinity) expect(tips[k]).toBe(-Infinity);
+              else expect(Math.abs(tips[k]! - tip)).toBeLessThan(1e-9);
+            });
+        }),
+        { numRuns: 30, seed: 5 },
+      );
+    });
+
+    it('more parts than are kept at hand, asked at the same places in turn, are not taken for one another', () => {
+      const soups = Array.from({ length: 10 }, (_, k) => bumpy((k * Math.PI) / 5));
+      const [, piece] = pieces[1]!;
+      const drops = soups.map((soup) => new CutterDrop(contactMesh(weld(soup).mesh), piece));
+      const places = Array.from({ length: 40 }, (_, k) => [2 + ((k * 7.3) % 20), 2 + ((k * 4.9) % 20)] as const);
+      const asked = [0, 1].map(() => drops.map((drop) => places.map(([x, y]) => drop.at(x, y))));
+      soups.forEach((soup, k) => {
+        const oracle = inHeaps(soup, piece);
+        places.forEach(([x, y], n) => {
+          const tip = oracle(x, y);
+          for (const round of asked) expect(Math.abs(round[k]![n]! - tip)).toBeLessThan(1e-9);
+        });
+      });
+    });
   });
 
   it('a holder of stacked cones beside a wall rests its widest part that overlaps the wall on the top', () => {

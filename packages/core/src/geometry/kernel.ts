@@ -8,7 +8,11 @@ const RESIDENT = 6;
 /** No more meshes stay beside one another when they fill this, bytes. */
 const RESIDENT_BYTES = 400e6;
 
+/** Behind what every kernel has below its data, nodes near squares of the plan are kept, bytes. */
+const MESHES = FREE + 300_000;
+
 interface Exports {
+  forget(): void;
   place(
     triangles: number,
     facets: number,
@@ -52,10 +56,10 @@ class MeshKernel {
   private readonly memory: WasmMemory;
   private readonly placed = new Map<number, Placement>();
   private current = NaN;
-  private free = FREE;
+  private free = MESHES;
 
   constructor() {
-    this.memory = wasmMemory(FREE);
+    this.memory = wasmMemory(MESHES);
     this.exports = instanceOf(compiled(KERNEL_CODE), this.memory);
     this.drop = this.exports.drop;
     this.closest = this.exports.closest;
@@ -77,7 +81,8 @@ class MeshKernel {
   private lay(mesh: ContactMesh): Placement {
     if (this.placed.size >= RESIDENT || this.free > RESIDENT_BYTES) {
       this.placed.clear();
-      this.free = FREE;
+      this.free = MESHES;
+      this.exports.forget();
     }
     const { triangles, facets, edges, levels, blocks, count } = mesh;
     const at = {

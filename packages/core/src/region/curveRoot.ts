@@ -17,6 +17,20 @@ export interface Jump {
   zHigh: number;
 }
 
+/** A stretch of the plan across a curve, from an allowed point a to a forbidden point b, mm. */
+export interface Stretch {
+  ax: number;
+  ay: number;
+  bx: number;
+  by: number;
+  /** The tip surface at a, -Infinity when there is none, and at b. */
+  za: number;
+  zb: number;
+  /** How fast it rises at a towards b, and at b in the same direction; NaN when unknown. */
+  ca: number;
+  cb: number;
+}
+
 /** A root that was found: how far behind the first point, and how fast the surface rises there towards the second. */
 export interface Root {
   at: readonly [number, number];
@@ -26,45 +40,25 @@ export interface Root {
 }
 
 /**
- * Last allowed point between an allowed point a and a forbidden point b, to {@link ROOT_MM}. Each look gives the tip's
- * slope with its height, so Newton's step, aimed a hair to the allowed side, settles a smooth flank in two looks; steps
- * that leave the bracket or follow a weak one are replaced by halving, which settles jumps; the part's outline in plan is
- * found by what the cutter stands on last.
+ * Last allowed point of a stretch, to {@link ROOT_MM}. Each look gives the tip's slope with its height, so Newton's step, aimed
+ * a hair to the allowed side, settles a smooth flank in two looks; steps that leave the bracket or follow a weak one are
+ * replaced by halving, which settles jumps; the part's outline in plan is found by what the cutter stands on last.
  *
- * @param za tip surface at a, mm; -Infinity when there is none
- * @param ca how fast it rises at a towards b, and `cb` at b in the same direction; NaN when unknown
  * @param guess where it may be, mm behind a; NaN when unknown
  */
-export function allowedRoot(
-  surface: TipSurface,
-  z: number,
-  ax: number,
-  ay: number,
-  za: number,
-  bx: number,
-  by: number,
-  zb: number,
-  ca = NaN,
-  cb = NaN,
-  guess = NaN,
-): Root {
-  const dx = bx - ax;
-  const dy = by - ay;
+export function allowedRoot(surface: TipSurface, z: number, stretch: Stretch, guess = NaN): Root {
+  const ax = stretch.ax;
+  const ay = stretch.ay;
+  const za = stretch.za;
+  const zb = stretch.zb;
+  const dx = stretch.bx - ax;
+  const dy = stretch.by - ay;
   const length = Math.sqrt(dx * dx + dy * dy);
   const ux = dx / length;
   const uy = dy / length;
   let low = 0;
   let high = length;
-  let s = za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;
-  // the tangent of the end that is nearer by its own account
-  const fromA = (z - za) / ca;
-  const fromB = (zb - z) / cb;
-  const between = fromCubic(length, zb - za, z - za, ca * length, cb * length);
-  if (guess > 0 && guess < length) s = guess - ROOT_MM / 2;
-  else if (between > 0) s = between - ROOT_MM / 2;
-  else if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) s = length - fromB - ROOT_MM / 2;
-  else if (fromA > 0 && fromA < length) s = fromA - ROOT_MM / 2;
-  s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, s));
+  let s = Math.min(length - ROOT_MM, Math.max(ROOT_MM, expectedRoot(stretch, length, z, guess) - ROOT_MM / 2));
   let bracket = length;
   let zLow = za;
   let zHigh = zb;
@@ -97,6 +91,22 @@ export function allowedRoot(
   }
   const at = [ax + low * ux, ay + low * uy] as const;
   return high - low <= ROOT_MM ? { at, s: low, climb, jump: { low, zLow, zHigh } } : { at, s: low, climb };
+}
+
+/**
+ * Where the root of a stretch may be, mm behind its first point: at the guess, when that lies in it, or by the surface's heights
+ * and slopes at both ends.
+ */
+export function expectedRoot({ za, zb, ca, cb }: Stretch, length: number, z: number, guess: number): number {
+  if (guess > 0 && guess < length) return guess;
+  const between = fromCubic(length, zb - za, z - za, ca * length, cb * length);
+  if (between > 0) return between;
+  // the tangent of the end that is nearer by its own account
+  const fromA = (z - za) / ca;
+  const fromB = (zb - z) / cb;
+  if (fromB > 0 && fromB < length && !(fromA > 0 && fromA < fromB)) return length - fromB;
+  if (fromA > 0 && fromA < length) return fromA;
+  return za > -Infinity ? (length * (z - za)) / (zb - za) : length / 2;
 }
 
 /**

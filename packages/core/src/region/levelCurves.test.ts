@@ -141,7 +141,7 @@ describe('level curves of the tip surface', () => {
       }
     }
     // a sharp cutter, whose tip surface is hardly wider than the post
-    for (const piece of [roundProfile(0.1, 0.05), roundProfile(1, 0.5)] as Round[]) {
+    for (const piece of [roundProfile(0.1, 0.05), roundProfile(2, 1)] as Round[]) {
       const rings = curves(soup, piece, 0, 0, -0.004);
       for (const [x, y] of posts) {
         const around = rings.filter((ring) => {
@@ -180,10 +180,66 @@ describe('level curves of the tip surface', () => {
         const touches = (px: number, py: number): boolean => Math.hypot(px - x, py - y) <= NEAR_STEPS * grid.step;
         const near = (rings: Polygon[]): number =>
           Math.min(...rings.map((ring) => nearestOn(ring, x, y, true).distance));
-        expect(near(new LevelCurves(grid, surface).at(-5, touches))).toBeLessThan(near(exact) + 0.005);
+        const here = new LevelCurves(grid, surface);
+        expect(near(here.rings(here.trace(-5, touches)))).toBeLessThan(near(exact) + 0.005);
       }),
       { numRuns: 60 },
     );
+  });
+
+  it('curves that are said to stay near those below do, and those that run well within that are said to', () => {
+    const told = { near: 0, far: 0 };
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 60 }),
+        fc.integer({ min: 0, max: 100 }),
+        fc.constantFrom(...([roundProfile(6, 3), roundProfile(8, 1), roundProfile(2, 1)] as Round[])),
+        fc.integer({ min: 5, max: 60 }),
+        fc.constantFrom(0, 0.2, 0.8),
+        (steep, turn, piece, hundredths, rough) => {
+          // a wall that winds, is steeper here than there, and rough between the nodes of the grid
+          const soup = sheet([-14, -14, 14, 14], 0.4, -30, (x, y) => {
+            const off = x + 3 * Math.sin(y / 4 + turn);
+            const slope = 0.6 + steep / 12 + 0.5 * Math.sin(y / 7);
+            return Math.max(-12, Math.min(0, slope * off - 6 + rough * Math.sin(7 * x) * Math.sin(5 * y)));
+          });
+          const mesh = contactMesh(meshOf(soup));
+          const surface = new TipSurface({ mesh, piece, side: 0.2, floor: 0.2 });
+          const grid = tipGridOver(mesh.box, surface.reach + 1, 0.5);
+          fillTipGrid(grid, surface, 0, grid.ny);
+          const curves = new LevelCurves(grid, surface);
+          const [z, at, within] = [-6.2, -5.8, hundredths / 100];
+          const lower = curves.trace(z);
+          const wall = curves.rings(lower);
+          const covers = (x: number, y: number, room: number): boolean =>
+            Math.min(...wall.map((ring) => nearestOn(ring, x, y, true).distance)) <= within - room;
+          const upper = curves.trace(at, undefined, { trace: lower, within, covers });
+          const points = new LevelCurves(grid, surface)
+            .at(at)
+            .flatMap((ring) =>
+              Array.from({ length: ring.length / 2 }, (_, k) => [ring[2 * k]!, ring[2 * k + 1]!] as const),
+            );
+          const off = points.map(([x, y]) => Math.min(...wall.map((ring) => nearestOn(ring, x, y, true).distance)));
+          for (let k = 0; k < points.length; k += 6) {
+            const [px, py] = points[k]!;
+            const leaves = curves.leavesBelow(upper, (x, y) => Math.hypot(x - px, y - py) < 0.7);
+            const farthest = Math.max(
+              ...off.filter((_, m) => Math.hypot(points[m]![0] - px, points[m]![1] - py) < 1.5),
+            );
+            if (leaves) {
+              told.far++;
+              if (rough === 0) expect(farthest).toBeGreaterThan(0.6 * within - 0.02);
+            } else {
+              told.near++;
+              // between two edges of the grid it may go a little farther where the wall is rough
+              expect(off[k]!).toBeLessThan(within + 0.02 + 0.1 * rough);
+            }
+          }
+        },
+      ),
+      { numRuns: 60, seed: 12 },
+    );
+    expect(Math.min(told.near, told.far)).toBeGreaterThan(100);
   });
 
   it('no passage is lost, however narrow: along a V the axis may run in a strip of its own width', () => {

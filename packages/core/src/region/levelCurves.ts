@@ -24,8 +24,6 @@ export interface Cancel {
 export class LevelCurves {
   private readonly walls: Walls = { jumps: new Map(), roots: new Map() };
   private readonly stretches: Stretches;
-  /** How the last curves run through the grid. */
-  trace?: LevelTracer;
 
   constructor(
     private readonly grid: TipGrid,
@@ -41,32 +39,50 @@ export class LevelCurves {
    * counter-clockwise and the openings in it clockwise. Points lie on the allowed side, to {@link ROOT_MM}; chords and
    * left-out points add the tolerance at most. Forbidden islands are found however small, since
    * each holds a summit of the part; openings narrower than the grid's step may be missed.
+   */
+  at(z: number): Polygon[] {
+    return this.rings(this.trace(z));
+  }
+
+  /**
+   * How the curves at height z run through the grid.
    *
    * @param below the trace of a lower height whose points will do where the curve is near to them
    */
-  at(z: number, matters: Matters = () => true, below?: Below): Polygon[] {
+  trace(z: number, matters: Matters = () => true, below?: Below): LevelTracer {
+    return new LevelTracer(this.grid, this.stretches, this.surface, z, matters, this.walls, below, this.cancel);
+  }
+
+  /** Whether curves go farther from those of the height below than they may, at a place that matters. */
+  leavesBelow(trace: LevelTracer, counts: (x: number, y: number) => boolean): boolean {
+    return trace.leavesBelow(counts) || this.hidden(trace).length > 0;
+  }
+
+  /** The curves of a trace, as {@link at} tells. */
+  rings(trace: LevelTracer): Polygon[] {
     const { surface, tolerance } = this;
+    const { z, matters, below } = trace;
     const exact: Matters = below ? (x, y, room) => matters(x, y, room) && !below.covers(x, y, room) : matters;
-    this.trace = new LevelTracer(this.grid, this.stretches, surface, z, matters, this.walls, below, this.cancel);
-    const rings = this.trace.rings();
-    this.addIslands(rings, z, matters);
+    const rings = trace.rings();
+    this.addIslands(rings, trace);
     const { step } = this.grid;
     // where nothing is cut a line is as rough as the nodes that it is drawn through
     const isExact = (x: number, y: number): boolean => matters(x, y, NEAR_STEPS * step);
     return rings
       .map((ring) => {
-        const isLower = this.trace!.lower.has(ring);
+        const isLower = trace.lower.has(ring);
         const refined = isLower ? ring : refineRing(ring, surface, z, exact, REFINE_SHARE * tolerance, this.cancel);
         return simplifyRing(thinnedRing(refined, step, isExact), (1 - REFINE_SHARE) * tolerance);
       })
       .filter((ring) => ring.length >= 6);
   }
 
-  /** Adds islands around summits of the part that lie between the nodes of a cell, as seen from the summit all round. */
-  private addIslands(rings: Polygon[], z: number, matters: Matters): void {
+  /** Summits of the part above a height that lie between the nodes of a cell, one a cell, x and y in turn. */
+  private hidden({ z, matters }: LevelTracer): number[] {
     const { grid, surface } = this;
     const { summits } = surface;
     const cells = new Set<number>();
+    const found: number[] = [];
     for (let k = 0; k < summits.length; k += 3) {
       if (summits[k + 2]! + surface.lift <= z) continue;
       const x = summits[k]!;
@@ -78,6 +94,19 @@ export class LevelCurves {
       const nodes = [grid.z[o]!, grid.z[o + 1]!, grid.z[o + grid.nx]!, grid.z[o + grid.nx + 1]!];
       if (nodes.some((tip) => tip > z) || !matters(x, y, NEAR_STEPS * grid.step)) continue;
       cells.add(o);
+      found.push(x, y);
+    }
+    return found;
+  }
+
+  /** Adds islands around hidden summits, as seen from the summit all round. */
+  private addIslands(rings: Polygon[], trace: LevelTracer): void {
+    const { grid, surface } = this;
+    const { z } = trace;
+    const hidden = this.hidden(trace);
+    for (let k = 0; k < hidden.length; k += 2) {
+      const x = hidden[k]!;
+      const y = hidden[k + 1]!;
       if (windingAt(rings, x, y) > 0) continue;
       const top = surface.at(x, y);
       const ring: number[] = [];
@@ -93,7 +122,8 @@ export class LevelCurves {
           tip = surface.at(ex, ey);
         }
         if (tip > z) break;
-        ring.unshift(...allowedRoot(surface, z, ex, ey, tip, x, y, top).at);
+        const stretch = { ax: ex, ay: ey, za: tip, bx: x, by: y, zb: top, ca: NaN, cb: NaN };
+        ring.unshift(...allowedRoot(surface, z, stretch).at);
       }
       if (ring.length === 2 * ISLAND_RAYS) rings.push(Float64Array.from(ring));
     }

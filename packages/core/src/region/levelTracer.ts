@@ -1,9 +1,15 @@
 import type { Polygon } from '../geometry/polygon';
-import { allowedRoot, type Jump } from './curveRoot';
+import { allowedRoot, expectedRoot, type Jump, type Stretch } from './curveRoot';
 import type { Cancel } from './levelCurves';
 import { type Matters, NEAR_STEPS } from './matters';
 import type { Stretches } from './stretches';
 import { nodeX, nodeY, type TipGrid, type TipSurface } from './tipSurface';
+
+/**
+ * Beyond where a curve is expected it is looked for, in turn, this share of what counts as near the curve below: where the
+ * surface is too high there the curve has been passed.
+ */
+const BEYOND_SHARES = [0.02, 0.2, 1];
 
 /** A rise of more than this within {@link ROOT_MM} is a wall or an edge, worth remembering for other heights, mm. */
 const JUMP_MM = 0.02;
@@ -65,6 +71,12 @@ export interface Below {
   covers: Matters;
 }
 
+/** An edge of the grid, seen from its allowed end. */
+interface Edge extends Stretch {
+  /** How far the axis moves from b towards a until the cutter is off what it stands on at b, mm; 0: not known. */
+  escape: number;
+}
+
 /** Follows one height through the cells of a grid. */
 export class LevelTracer {
   /** Rings that are those of the trace below. */
@@ -82,10 +94,10 @@ export class LevelTracer {
     private readonly grid: TipGrid,
     stretches: Stretches,
     private readonly surface: TipSurface,
-    private readonly z: number,
-    private readonly matters: Matters,
+    readonly z: number,
+    readonly matters: Matters,
     private readonly walls: Walls,
-    private readonly below?: Below,
+    readonly below?: Below,
     cancel?: Cancel,
   ) {
     this.places = new Int32Array(2 * grid.nx * grid.ny);
@@ -166,8 +178,14 @@ export class LevelTracer {
 
   /** Point where the curve crosses an edge. */
   private crossing(edge: number): readonly [number, number] {
+    const stretch = this.stretchOf(edge);
+    return this.mattersAt(stretch) ? this.root(this.keyOf(edge), stretch) : [stretch.ax, stretch.ay];
+  }
+
+  /** The edge from its allowed to its forbidden end. */
+  private stretchOf(edge: number): Edge {
     const { grid } = this;
-    const { nx, z, climbs, shifts } = grid;
+    const { nx, z, climbs, shifts, escapes } = grid;
     const along = edge & 1;
     const o = edge >> 1;
     const other = along ? o + nx : o + 1;
@@ -175,14 +193,54 @@ export class LevelTracer {
     const [bx, by] = nodeAt(grid, other);
     const za = z[o]!;
     const zb = z[other]!;
-    if (!this.matters((ax + bx) / 2, (ay + by) / 2, NEAR_STEPS * grid.step)) return za > this.z ? [bx, by] : [ax, ay];
     // known along the axes only
     const isAside = shifts[2 * o + 1 - along] !== 0 || shifts[2 * other + 1 - along] !== 0;
     const ca = isAside ? NaN : climbs[2 * o + along]!;
     const cb = isAside ? NaN : climbs[2 * other + along]!;
-    return za > this.z
-      ? this.root(2 * edge, bx, by, zb, ax, ay, za, -cb, -ca, grid.escapes[4 * o + 2 * along]!)
-      : this.root(2 * edge + 1, ax, ay, za, bx, by, zb, ca, cb, grid.escapes[4 * other + 2 * along + 1]!);
+    if (za > this.z) {
+      const escape = escapes[4 * o + 2 * along]!;
+      return { ax: bx, ay: by, za: zb, bx: ax, by: ay, zb: za, ca: -cb, cb: -ca, escape };
+    }
+    return { ax, ay, za, bx, by, zb, ca, cb, escape: escapes[4 * other + 2 * along + 1]! };
+  }
+
+  /** Names an edge and the side from which it is seen. */
+  private keyOf(edge: number): number {
+    return 2 * edge + (this.grid.z[edge >> 1]! > this.z ? 0 : 1);
+  }
+
+  private mattersAt({ ax, ay, bx, by }: Stretch): boolean {
+    return this.matters((ax + bx) / 2, (ay + by) / 2, NEAR_STEPS * this.grid.step);
+  }
+
+  /**
+   * Whether the curve goes farther from the one below than `within` at any place that matters. Where the surface is too high at
+   * a place near the one below, the curve runs between there and an allowed node; that is looked for where it is expected.
+   */
+  leavesBelow(counts: (x: number, y: number) => boolean): boolean {
+    const { below } = this;
+    return !below || this.crossed.some((edge) => !this.isNearBelow(edge, below, counts));
+  }
+
+  private isNearBelow(edge: number, below: Below, counts: (x: number, y: number) => boolean): boolean {
+    const stretch = this.stretchOf(edge);
+    if (!this.mattersAt(stretch)) return true;
+    const { ax, ay, bx, by } = stretch;
+    const key = this.keyOf(edge);
+    const length = Math.hypot(bx - ax, by - ay);
+    const jump = this.jumpOn(key);
+    const expected = jump ? jump.low : expectedRoot(stretch, length, this.z, this.guess(key, stretch, length));
+    const ux = (bx - ax) / length;
+    const uy = (by - ay) / length;
+    if (!counts(ax + expected * ux, ay + expected * uy) || this.pointBelow(edge, below)) return true;
+    if (!below.covers(ax, ay, 0)) return false;
+    if (below.covers(bx, by, 0)) return true;
+    return BEYOND_SHARES.some((share) => {
+      const s = Math.min(length, expected + share * below.within);
+      const x = ax + s * ux;
+      const y = ay + s * uy;
+      return below.covers(x, y, 0) && this.surface.forbids(x, y, this.z);
+    });
   }
 
   /** Whether the points of the trace below on edges of a ring do; then they are taken. */
@@ -213,37 +271,36 @@ export class LevelTracer {
     return this.surface.forbids(px + share * (x - px), py + share * (y - py), this.z) ? point : undefined;
   }
 
-  /**
-   * The allowed root between nodes a and b, from a jump known there, seen from the same side, when it spans this height.
-   *
-   * @param escape how far the axis moves from b towards a until the cutter is off what it stands on at b, mm; 0: not known
-   */
-  private root(
-    key: number,
-    ax: number,
-    ay: number,
-    za: number,
-    bx: number,
-    by: number,
-    zb: number,
-    ca: number,
-    cb: number,
-    escape: number,
-  ): readonly [number, number] {
-    const { jumps, roots } = this.walls;
-    const known = jumps.get(key);
-    if (known && known.zLow <= this.z && this.z < known.zHigh) {
-      const share = known.low / Math.hypot(bx - ax, by - ay);
+  /** The allowed root on an edge, from a jump known there, seen from the same side, when it spans this height. */
+  private root(key: number, edge: Edge): readonly [number, number] {
+    const { ax, ay, bx, by } = edge;
+    const length = Math.hypot(bx - ax, by - ay);
+    const known = this.jumpOn(key);
+    if (known) {
+      const share = known.low / length;
       return [ax + share * (bx - ax), ay + share * (by - ay)];
     }
-    // a wall goes on from height to height as it stands; the part's outline is where the cutter is off what it stands on at b
-    const last = roots.get(key);
-    let guess = last ? last.s + (this.z - last.z) / last.climb : NaN;
-    if (za === -Infinity && escape > 0) guess = Math.hypot(bx - ax, by - ay) - escape;
-    const { at, s, climb, jump } = allowedRoot(this.surface, this.z, ax, ay, za, bx, by, zb, ca, cb, guess);
+    const { jumps, roots } = this.walls;
+    const { at, s, climb, jump } = allowedRoot(this.surface, this.z, edge, this.guess(key, edge, length));
     if (jump && jump.zHigh - jump.zLow > JUMP_MM) jumps.set(key, jump);
     else roots.set(key, { s, z: this.z, climb });
     return at;
+  }
+
+  /** A jump on an edge that spans this height. */
+  private jumpOn(key: number): Jump | undefined {
+    const known = this.walls.jumps.get(key);
+    return known && known.zLow <= this.z && this.z < known.zHigh ? known : undefined;
+  }
+
+  /**
+   * Where on an edge the root may be by what is known of it, mm behind a: a wall goes on from height to height as it stands, and
+   * the part's outline is where the cutter is off what it stands on at b. NaN when nothing is known.
+   */
+  private guess(key: number, { za, escape }: Edge, length: number): number {
+    if (za === -Infinity && escape > 0) return length - escape;
+    const last = this.walls.roots.get(key);
+    return last ? last.s + (this.z - last.z) / last.climb : NaN;
   }
 }
 

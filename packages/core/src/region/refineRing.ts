@@ -198,8 +198,10 @@ class Refiner {
       ey = my + sign * reach * ny;
       beyond = surface.at(ex, ey) - z;
     }
+    const [zm, ze] = [f + z, beyond + z];
+    const unknown = { ca: NaN, cb: NaN };
     return inside
-      ? reach - allowedRoot(surface, z, ex, ey, beyond + z, mx, my, f + z).s
-      : -allowedRoot(surface, z, mx, my, f + z, ex, ey, beyond + z).s;
+      ? reach - allowedRoot(surface, z, { ax: ex, ay: ey, za: ze, bx: mx, by: my, zb: zm, ...unknown }).s
+      : -allowedRoot(surface, z, { ax: mx, ay: my, za: zm, bx: ex, by: ey, zb: ze, ...unknown }).s;
   }
 }

@@ -11,7 +11,7 @@ import {
 import type { RaisedCells } from '../../geometry/raisedCells';
 import { type Bounds, BoundsTest } from '../../region/bounds';
 import { type Cancel, LevelCurves } from '../../region/levelCurves';
-import type { Below, LevelTracer } from '../../region/levelTracer';
+import type { LevelTracer } from '../../region/levelTracer';
 import { type Matters, NEAR_STEPS } from '../../region/matters';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
 import type { HeightMap } from '../../stock/heightMap';
@@ -113,8 +113,8 @@ class LoopMaker {
     const steel = this.steelAt(level.z, only);
     if (!steel.any) return { ...level, nests: [], between: [] };
     // where the cutter meets no steel nothing is cut, and a rough curve does
-    const wall = this.wallAt(level.z, this.beside(steel));
-    const { trace } = this.curves;
+    const trace = this.curves.trace(level.z, this.beside(steel));
+    const wall = this.wallOf(trace);
     const nests =
       wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
         ? openArea(input, steel)
@@ -123,7 +123,7 @@ class LoopMaker {
             meets: (region) => steel.meets(region),
             ...(input.cornerLoad === null || input.pattern === 'lines' ? {} : { ease: level.z }),
           });
-    return { ...level, nests, between: only ? [] : this.between(level, wall, trace!) };
+    return { ...level, nests, between: only ? [] : this.between(level, wall, trace, steel) };
   }
 
   private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
@@ -139,25 +139,41 @@ class LoopMaker {
   }
 
   /** Borders of what is closed to the axis at a height. */
-  private wallAt(z: number, matters: Matters, below?: Below): Polygon[] {
-    const wall = this.curves.at(z, matters, below);
-    const closed = this.bounds.none ? [] : this.bounds.closedAt(z);
+  private wallOf(trace: LevelTracer): Polygon[] {
+    const wall = this.curves.rings(trace);
+    const closed = this.bounds.none ? [] : this.bounds.closedAt(trace.z);
     return closed.length > 0 ? united([...wall, ...closed]) : wall;
   }
 
-  /** What is cut between a level and the one above it, where the stairs would be too thick. */
-  private between({ z, above }: Level, wall: readonly Polygon[], trace: LevelTracer): LevelLoops['between'] {
+  /**
+   * What is cut between a level and the one above it, where the stairs would be too thick.
+   *
+   * @param steelThere what the cutter touches at the level
+   */
+  private between(
+    { z, above }: Level,
+    wall: readonly Polygon[],
+    trace: LevelTracer,
+    steelThere: SteelAtLevel,
+  ): LevelLoops['between'] {
     const { input } = this;
     const { stairs: thickest } = input;
     if (thickest === null) return [];
     const stairs = new Stairs(input.grid, wall, z);
     return betweenLevels(z, above, thickest).flatMap(({ z: at, stair }) => {
       this.cancel?.check();
-      const steel = this.steelAt(at);
       const within = stairs.thinWithin(at, stair, thickest);
-      if (!steel.any || within === Infinity) return [];
+      if (within === Infinity) return [];
       const covers: Matters = (x, y, room) => !stairs.isOver(x, y) || stairs.isNear(x, y, within, room);
-      const border = this.wallAt(at, this.beside(steel), { trace, within, covers });
+      // higher up the cutter touches no more than at the level
+      let steel = steelThere;
+      const touches = (x: number, y: number): boolean => steel.at(x, y);
+      const matters: Matters = (x, y, room) => this.beside(steel)(x, y, room);
+      const upper = this.curves.trace(at, matters, { trace, within, covers });
+      if (!this.curves.leavesBelow(upper, touches)) return [];
+      steel = this.steelAt(at);
+      if (!steel.any || !this.curves.leavesBelow(upper, touches)) return [];
+      const border = this.wallOf(upper);
       const stands = (x: number, y: number): boolean => stairs.isOver(x, y) && steel.at(x, y);
       const isThick = (x: number, y: number): boolean => stands(x, y) && !stairs.isNear(x, y, within);
       // a stair is thickest at its border
