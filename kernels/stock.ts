@@ -1,4 +1,5 @@
 /** What the stock's kernel offers to `stock/`. */
+export { highest } from './highest';
 export { keep } from './history';
 export { begin, runThrough } from './machine';
 export { place, refresh, refreshAll } from './steel';

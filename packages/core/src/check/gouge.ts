@@ -16,8 +16,9 @@ const LOOK_MM = 0.1;
  * Where that one is clear, nothing is touched anywhere on the stretch; else it is looked at closely.
  */
 const STRETCHES_MM = [0.4, 0.8, 1.6, 3.2];
-/** Close looks in a row before a stretch is tried again. */
+/** Close looks in a row before a stretch is tried again, and clear stretches before a longer one is, where one was not. */
 const CLOSE_LOOKS = 16;
+const CLEAR_STRETCHES = 6;
 
 /**
  * Looks along motions `span[0]` to `span[1]` (exclusive) for places where the cutter, made smaller by `tolerance` mm all
@@ -43,6 +44,8 @@ export function gougesAlong(
   const { x, y, z } = path;
   let size = 0;
   let close = 0;
+  /** Clear stretches to come before a longer one is tried. */
+  let wait = 0;
   for (let i = Math.max(1, span[0]); i < span[1]; i++) {
     if ((i & 63) === 0) cancel?.check();
     const ax = x[i - 1]!;
@@ -61,11 +64,13 @@ export function gougesAlong(
         const low = az + dz * (dz < 0 ? (k + ahead) / steps : k / steps);
         if (ahead > 1 && !wide[size]!.exceeds(ax + middle * dx, ay + middle * dy, low)) {
           k += ahead;
-          if (size + 1 < wide.length) size++;
+          if (wait > 0) wait--;
+          else if (size + 1 < wide.length) size++;
           continue;
         }
         if (ahead > 1 && size > 0) {
           size--;
+          wait = CLEAR_STRETCHES;
           continue;
         }
         close = CLOSE_LOOKS;

@@ -22,13 +22,22 @@ export function ranked(values: Float32Array, shares: readonly number[]): number[
   const scale = (BINS - 1) / (high - low);
   const bins = new Uint32Array(BINS);
   for (const v of values) if (!Number.isNaN(v)) bins[Math.floor((v - low) * scale)]!++;
-  const ordered = new Map<number, Float32Array>();
-  return shares.map((share) => {
+  const places = shares.map((share) => {
     let rank = Math.min(count - 1, Math.floor(share * count));
     let bin = 0;
     while (rank >= bins[bin]!) rank -= bins[bin++]!;
-    let inBin = ordered.get(bin);
-    if (!inBin) ordered.set(bin, (inBin = values.filter((v) => Math.floor((v - low) * scale) === bin).sort()));
-    return inBin[rank]!;
+    return { rank, bin };
   });
+  // bins from which a value is wanted, to be put in order
+  const wanted = new Array<Float32Array | undefined>(BINS);
+  for (const { bin } of places) wanted[bin] = new Float32Array(bins[bin]!);
+  const filled = new Uint32Array(BINS);
+  for (const v of values) {
+    if (Number.isNaN(v)) continue;
+    const bin = Math.floor((v - low) * scale);
+    const inBin = wanted[bin];
+    if (inBin) inBin[filled[bin]!++] = v;
+  }
+  for (const bin of new Set(places.map((place) => place.bin))) wanted[bin]!.sort();
+  return places.map(({ rank, bin }) => wanted[bin]![rank]!);
 }

@@ -55,39 +55,58 @@ export function restRegion(
     thick[o] = (Number.isNaN(left) ? heights[o]! > stock.floor : left - allowance > threshold) ? 1 : 0;
   }
   dropSmall(thick, nx, ny, smallestArea / (cell * cell));
-  const kept = heights.map(() => -Infinity);
   let area = 0;
   let volume = 0;
-  const reach = Math.round(grow / cell);
+  for (let o = 0; o < thick.length; o++) {
+    if (!thick[o]) continue;
+    area += cell * cell;
+    if (!Number.isNaN(leftover[o]!)) volume += (leftover[o]! - allowance) * cell * cell;
+  }
+  const wide = widened(thick, nx, ny, Math.round(grow / cell));
+  const kept = new Float32Array(heights.length).fill(-Infinity);
+  for (let o = 0; o < kept.length; o++) if (wide[o]) kept[o] = heights[o]!;
+  return { stock, threshold, map: { ...stock, heights: kept }, area, volume };
+}
+
+/** What lies within `reach` cells of those of a mask. */
+function widened(mask: Uint8Array, nx: number, ny: number, reach: number): Uint8Array {
+  const wide = mask.slice();
   for (let j = 0; j < ny; j++)
     for (let i = 0; i < nx; i++) {
       const o = j * nx + i;
-      if (!thick[o]) continue;
-      area += cell * cell;
-      if (!Number.isNaN(leftover[o]!)) volume += (leftover[o]! - allowance) * cell * cell;
+      if (!mask[o]) continue;
+      // around a cell with all its neighbours there is nothing that they do not widen as far
+      if (i > 0 && i < nx - 1 && j > 0 && j < ny - 1 && mask[o - 1] && mask[o + 1] && mask[o - nx] && mask[o + nx])
+        continue;
       for (let v = Math.max(0, j - reach); v <= Math.min(ny - 1, j + reach); v++)
         for (let u = Math.max(0, i - reach); u <= Math.min(nx - 1, i + reach); u++)
-          if ((u - i) ** 2 + (v - j) ** 2 <= reach * reach) kept[v * nx + u] = heights[v * nx + u]!;
+          if ((u - i) * (u - i) + (v - j) * (v - j) <= reach * reach) wide[v * nx + u] = 1;
     }
-  return { stock, threshold, map: { ...stock, heights: kept }, area, volume };
+  return wide;
 }
 
 /** Clears connected pieces (by sides) of fewer cells than `least`. */
 function dropSmall(mask: Uint8Array, nx: number, ny: number, least: number): void {
   const seen = new Uint8Array(mask.length);
+  const piece = new Int32Array(mask.length);
   for (let start = 0; start < mask.length; start++) {
     if (!mask[start] || seen[start]) continue;
-    const piece = [start];
+    let count = 1;
+    piece[0] = start;
     seen[start] = 1;
-    for (let k = 0; k < piece.length; k++) {
+    const look = (o: number): void => {
+      if (!mask[o] || seen[o]) return;
+      seen[o] = 1;
+      piece[count++] = o;
+    };
+    for (let k = 0; k < count; k++) {
       const o = piece[k]!;
       const i = o % nx;
-      for (const n of [i > 0 ? o - 1 : -1, i < nx - 1 ? o + 1 : -1, o - nx, o < nx * (ny - 1) ? o + nx : -1])
-        if (n >= 0 && mask[n] && !seen[n]) {
-          seen[n] = 1;
-          piece.push(n);
-        }
+      if (i > 0) look(o - 1);
+      if (i < nx - 1) look(o + 1);
+      if (o >= nx) look(o - nx);
+      if (o < nx * (ny - 1)) look(o + nx);
     }
-    if (piece.length < least) for (const o of piece) mask[o] = 0;
+    if (count < least) for (let k = 0; k < count; k++) mask[piece[k]!] = 0;
   }
 }

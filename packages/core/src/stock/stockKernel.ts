@@ -28,6 +28,7 @@ export interface StockKernel {
   move(ax: number, ay: number, az: number, bx: number, by: number, bz: number, goesOnNext: number): number;
   measure(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number;
   runsOn(ux: number, uy: number, uz: number, vx: number, vy: number, vz: number): number;
+  highest(x: number, y: number, radius: number, known: number, enough: number): number;
   watch(blocks: number): void;
   stand(
     shank: number,
