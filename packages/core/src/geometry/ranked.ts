@@ -11,7 +11,8 @@ export function ranked(values: Float32Array, shares: readonly number[]): number[
   let count = 0;
   let low = Infinity;
   let high = -Infinity;
-  for (const v of values) {
+  for (let k = 0; k < values.length; k++) {
+    const v = values[k]!;
     if (Number.isNaN(v)) continue;
     count++;
     if (v < low) low = v;
@@ -21,7 +22,10 @@ export function ranked(values: Float32Array, shares: readonly number[]): number[
   if (low === high) return shares.map(() => low);
   const scale = (BINS - 1) / (high - low);
   const bins = new Uint32Array(BINS);
-  for (const v of values) if (!Number.isNaN(v)) bins[Math.floor((v - low) * scale)]!++;
+  for (let k = 0; k < values.length; k++) {
+    const v = values[k]!;
+    if (!Number.isNaN(v)) bins[((v - low) * scale) | 0]!++;
+  }
   const places = shares.map((share) => {
     let rank = Math.min(count - 1, Math.floor(share * count));
     let bin = 0;
@@ -32,9 +36,10 @@ export function ranked(values: Float32Array, shares: readonly number[]): number[
   const wanted = new Array<Float32Array | undefined>(BINS);
   for (const { bin } of places) wanted[bin] = new Float32Array(bins[bin]!);
   const filled = new Uint32Array(BINS);
-  for (const v of values) {
+  for (let k = 0; k < values.length; k++) {
+    const v = values[k]!;
     if (Number.isNaN(v)) continue;
-    const bin = Math.floor((v - low) * scale);
+    const bin = ((v - low) * scale) | 0;
     const inBin = wanted[bin];
     if (inBin) inBin[filled[bin]!++] = v;
   }

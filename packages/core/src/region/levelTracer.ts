@@ -189,8 +189,12 @@ export class LevelTracer {
     const along = edge & 1;
     const o = edge >> 1;
     const other = along ? o + nx : o + 1;
-    const [ax, ay] = nodeAt(grid, o);
-    const [bx, by] = nodeAt(grid, other);
+    const i = o % nx;
+    const j = (o - i) / nx;
+    const ax = nodeX(grid, i, j);
+    const ay = nodeY(grid, i, j);
+    const bx = nodeX(grid, i + 1 - along, j + along);
+    const by = nodeY(grid, i + 1 - along, j + along);
     const za = z[o]!;
     const zb = z[other]!;
     // known along the axes only

@@ -54,92 +54,106 @@ export function partsOf(
 ): Loop[] {
   const look = Math.min(LOOK_MM, LOOK_SHARE * radius);
   const { points: dense, isCorner } = densified(loop, look);
-  const n = dense.length / 2;
-  const marks = Array.from({ length: n }, (_, k) => wanted(dense[2 * k]!, dense[2 * k + 1]!));
+  const n = isCorner.length;
+  const marks = new Uint8Array(n);
+  let marked = 0;
+  for (let k = 0; k < n; k++) if (wanted(dense[2 * k]!, dense[2 * k + 1]!)) marked += marks[k] = 1;
+  if (marked === 0) return [];
+  if (marked === n) return [loop];
   const keep = bridged(marks, Math.ceil(gap / look), loop.closed);
+  let kept = 0;
   for (let k = 0; k < n; k++) {
-    const m = (k + 1) % n;
+    const m = k + 1 < n ? k + 1 : 0;
     if ((marks[k] && marks[m]) || !keep[k] || !keep[m] || (m === 0 && !loop.closed)) continue;
     const ax = dense[2 * k]!;
     const ay = dense[2 * k + 1]!;
-    const bx = dense[2 * m]!;
-    const by = dense[2 * m + 1]!;
-    const length = Math.hypot(bx - ax, by - ay);
+    const dx = dense[2 * m]! - ax;
+    const dy = dense[2 * m + 1]! - ay;
+    const length = Math.sqrt(dx * dx + dy * dy);
     const aside = tolerance / (length || 1);
     const pieces = Math.max(1, Math.ceil(length / GAP_LOOK_MM));
-    const isFreeAt = (t: number): boolean =>
-      [0, aside, -aside].some((off) =>
-        isFree(ax + t * (bx - ax) - off * (by - ay), ay + t * (by - ay) + off * (bx - ax)),
-      );
-    for (let s = 0; s < pieces; s++)
-      if (!isFreeAt((s + 0.5) / pieces)) {
-        keep[marks[k] ? m : k] = false;
-        break;
-      }
+    for (let s = 0; s < pieces; s++) {
+      const t = (s + 0.5) / pieces;
+      const x = ax + t * dx;
+      const y = ay + t * dy;
+      if (isFree(x, y) || isFree(x - aside * dy, y + aside * dx) || isFree(x + aside * dy, y - aside * dx)) continue;
+      keep[marks[k] ? m : k] = 0;
+      break;
+    }
   }
-  if (keep.every((k) => k)) return [loop];
+  for (let k = 0; k < n; k++) kept += keep[k]!;
+  if (kept === n) return [loop];
   const loops: Loop[] = [];
-  const put = (places: number[]): void => {
-    if (places.length < 2) return;
-    // between its ends a part needs no points but the line's own
-    const kept = places.filter((k, i) => i === 0 || i === places.length - 1 || isCorner[k]);
-    const points = Float64Array.from(kept.flatMap((k) => [dense[2 * k]!, dense[2 * k + 1]!]));
-    loops.push({ ...loop, points, closed: false });
-  };
-  const start = loop.closed ? keep.indexOf(false) : -1;
   let line: number[] = [];
+  const put = (): void => {
+    const count = line.length;
+    if (count < 2) return;
+    // between its ends a part needs no points but the line's own
+    const points: number[] = [];
+    line.forEach((k, i) => {
+      if (i === 0 || i === count - 1 || isCorner[k]) points.push(dense[2 * k]!, dense[2 * k + 1]!);
+    });
+    loops.push({ ...loop, points: Float64Array.from(points), closed: false });
+  };
+  const start = loop.closed ? keep.indexOf(0) : -1;
   for (let s = 1; s <= n; s++) {
     const k = (start + s + n) % n;
     if (keep[k]) line.push(k);
     else {
-      put(line);
+      put();
       line = [];
     }
   }
-  put(line);
+  put();
   return loops;
 }
 
-function densified(loop: Loop, step: number): { points: Polyline; isCorner: boolean[] } {
-  const out: number[] = [];
-  const isCorner: boolean[] = [];
-  const p = loop.points;
+/** A line with places at most `step` mm apart, and which of them are its own points. */
+function densified({ points: p, closed }: Loop, step: number): { points: Polyline; isCorner: Uint8Array } {
   const n = p.length / 2;
-  for (let k = 0; k < (loop.closed ? n : n - 1); k++) {
-    const m = (k + 1) % n;
+  const edges = closed ? n : n - 1;
+  const pieces = new Uint32Array(n);
+  let count = closed ? 0 : 1;
+  for (let k = 0; k < edges; k++) {
+    const m = k + 1 < n ? k + 1 : 0;
     const dx = p[2 * m]! - p[2 * k]!;
     const dy = p[2 * m + 1]! - p[2 * k + 1]!;
-    const pieces = Math.max(1, Math.ceil(Math.hypot(dx, dy) / step));
-    for (let s = 0; s < pieces; s++) {
-      out.push(p[2 * k]! + (dx * s) / pieces, p[2 * k + 1]! + (dy * s) / pieces);
-      isCorner.push(s === 0);
+    count += pieces[k] = Math.max(1, Math.ceil(Math.sqrt(dx * dx + dy * dy) / step));
+  }
+  const points = new Float64Array(2 * count);
+  const isCorner = new Uint8Array(count);
+  let o = 0;
+  for (let k = 0; k < n; k++) {
+    const m = k + 1 < n ? k + 1 : 0;
+    const dx = p[2 * m]! - p[2 * k]!;
+    const dy = p[2 * m + 1]! - p[2 * k + 1]!;
+    isCorner[o] = 1;
+    for (let s = 0; s < Math.max(1, pieces[k]!); s++, o++) {
+      const t = s / pieces[k]! || 0;
+      points[2 * o] = p[2 * k]! + t * dx;
+      points[2 * o + 1] = p[2 * k + 1]! + t * dy;
     }
   }
-  if (!loop.closed) {
-    out.push(p[2 * n - 2]!, p[2 * n - 1]!);
-    isCorner.push(true);
-  }
-  return { points: Float64Array.from(out), isCorner };
+  return { points, isCorner };
 }
 
 /** Marks with gaps of up to `gap` filled, and some more kept at either side of each stretch. */
-function bridged(marks: boolean[], gap: number, closed: boolean): boolean[] {
+function bridged(marks: Uint8Array, gap: number, closed: boolean): Uint8Array {
   const n = marks.length;
-  const keep = [...marks];
-  const begin = closed ? marks.indexOf(true) : 0;
-  if (begin < 0) return keep;
+  const keep = marks.slice();
+  const begin = closed ? marks.indexOf(1) : 0;
   let last = -1;
   for (let s = 0; s < n + (closed ? 1 : 0); s++) {
     const k = (begin + s) % n;
     if (!marks[k]) continue;
-    if (last >= 0 && s - last - 1 <= gap) for (let g = last + 1; g < s; g++) keep[(begin + g) % n] = true;
+    if (last >= 0 && s - last - 1 <= gap) for (let g = last + 1; g < s; g++) keep[(begin + g) % n] = 1;
     last = s;
   }
   for (let k = 0; k < n; k++) {
     if (!marks[k]) continue;
     for (let by = 1; by <= RUN_IN; by++) {
-      if (closed || k >= by) keep[(k + n - by) % n] = true;
-      if (closed || k + by < n) keep[(k + by) % n] = true;
+      if (closed || k >= by) keep[(k + n - by) % n] = 1;
+      if (closed || k + by < n) keep[(k + by) % n] = 1;
     }
   }
   return keep;

@@ -168,7 +168,8 @@ class LoopMaker {
       // higher up the cutter touches no more than at the level
       let steel = steelThere;
       const touches = (x: number, y: number): boolean => steel.at(x, y);
-      const matters: Matters = (x, y, room) => this.beside(steel)(x, y, room);
+      const cells = CELL_SHARE * input.steel.cell;
+      const matters: Matters = (x, y, room) => steel.at(x, y, room + cells);
       const upper = this.curves.trace(at, matters, { trace, within, covers });
       if (!this.curves.leavesBelow(upper, touches)) return [];
       steel = this.steelAt(at);
