@@ -217,3 +217,21 @@ export function travelFigures(
   }
   return { lengths: lengthsOf(path), air, retracts, removed: volume };
 }
+
+/**
+ * What a run of the path tells of itself: lengths, rates and the largest engagement.
+ *
+ * @param times at the end of each motion, s
+ */
+export function runFigures(
+  path: Toolpath,
+  times: Float64Array,
+  { removed, depth }: { removed: Float32Array; depth: Float32Array },
+  DC: number,
+): Pick<StepFigures, 'lengths' | 'air' | 'retracts' | 'removed' | 'rate' | 'engagement'> {
+  return {
+    ...travelFigures(path, removed),
+    rate: removalRates(times, removed),
+    engagement: largestEngagement(path, removed, depth, DC),
+  };
+}

@@ -23,7 +23,7 @@ import type { LeftOut, StepContext } from '../strategy/kind';
 import { type Crew, spansOf, together } from './crew';
 import { Fingerprint } from './fingerprint';
 import { type CutterRow, tryCutters } from './nextCutters';
-import { findingsOf, joinBands, largestEngagement, removalRates, type StepFigures, travelFigures } from './findings';
+import { findingsOf, joinBands, runFigures, type StepFigures } from './findings';
 import type { Job, Step } from './job';
 import { PreparedPiece } from './preparedPiece';
 
@@ -233,13 +233,16 @@ export class PlanSession {
     const machined = await this.machine(planned.path, tool, before, crew, tell('steel', 0.6, 0.85));
     tell('checks', 0.85, 1)(0);
     // figures are reckoned here while the crew looks for leftovers and contacts
-    const [{ leftover, figures }, gouges, held, times] = await together(
+    const [{ leftover, figures }, gouges, held, { times, run }] = await together(
       this.leftoverOf(machined.after, crew, earlier && { heights: before.heights, leftover: earlier.leftover }).then(
         (field) => ({ leftover: field, figures: leftoverFigures(field) }),
       ),
       this.gouges(planned.path, tool, crew),
       this.fixtureContacts(planned.path, machined.body, crew),
-      Promise.resolve().then(() => timesOf(planned.path, job.setup.machine)),
+      Promise.resolve().then(() => {
+        const times = timesOf(planned.path, job.setup.machine);
+        return { times, run: runFigures(planned.path, times, machined, tool.cutter.DC) };
+      }),
     );
     return {
       stepId: step.id,
@@ -256,10 +259,8 @@ export class PlanSession {
       figures: {
         seconds: (Date.now() - started) / 1000,
         time: times[times.length - 1]!,
-        ...travelFigures(planned.path, machined.removed),
-        rate: removalRates(times, machined.removed),
+        ...run,
         leftover: figures,
-        engagement: largestEngagement(planned.path, machined.removed, machined.depth, tool.cutter.DC),
         neededStickOut: machined.neededStickOut,
         findings: findingsOf([...machined.mishaps, ...held], gouges),
         leftOut: planned.leftOut,

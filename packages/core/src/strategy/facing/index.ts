@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { refusesMilling } from '../../cutter/library';
 import { EsquisseError } from '../../errors';
 import type { Field, StepContext, StepKind, StepPlan } from '../kind';
-import { planLevels } from '../levelRoughing/plan';
+import { allSteel, planLevels } from '../levelRoughing/plan';
 import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
 
 const valuesSchema = levelSchema
@@ -86,6 +86,6 @@ function plan(context: StepContext, values: Values): Promise<StepPlan> {
       cornerLoadDeg: null,
       order: 'level',
     },
-    context.stock,
+    allSteel(context),
   );
 }

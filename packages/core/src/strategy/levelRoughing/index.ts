@@ -1,6 +1,6 @@
 import { refusesMilling } from '../../cutter/library';
 import type { StepKind } from '../kind';
-import { planLevels } from './plan';
+import { allSteel, planLevels } from './plan';
 import { LEVEL_FIELDS, levelHouse, levelSchema, type LevelValues, linesSentence } from './values';
 
 export const levelRoughing: StepKind<LevelValues> = {
@@ -21,5 +21,5 @@ export const levelRoughing: StepKind<LevelValues> = {
     most: Math.max(v.sideAllowance, v.floorAllowance),
   }),
   stairs: (v) => v.stairs ?? v.ap,
-  plan: (context, values) => planLevels(context, values, context.stock),
+  plan: (context, values) => planLevels(context, values, allSteel(context)),
 };

@@ -5,7 +5,7 @@ import type { Polygon } from '../../geometry/polygon';
 import { feedsOf, travelTool } from '../../path/forTool';
 import { PathBuilder } from '../../path/toolpath';
 import { Travel } from '../../path/travel';
-import { spansOf } from '../../plan/crew';
+import { spansOf, together } from '../../plan/crew';
 import { type Bounds, BoundsTest, closedAreas } from '../../region/bounds';
 import { CURVE_MM } from '../../region/levelCurves';
 import { tipGridOver, TipSurface } from '../../region/tipSurface';
@@ -36,13 +36,29 @@ const BATCH = 6;
 /** A flat is worth a level of its own from this share of DC squared. */
 const SMALLEST_FLAT = 0.25;
 
+/** The steel before a step, and what of it is to be cut: all, or only where it stands in a region. */
+export interface SteelToCut {
+  stock: HeightMap;
+  toCut: HeightMap;
+}
+
+/** The same where all steel is to be cut. */
+export const allSteel =
+  ({ stock }: StepContext) =>
+  (): Promise<SteelToCut> =>
+    Promise.resolve({ stock, toCut: stock });
+
 /**
  * Levels from the top down.
  *
- * @param toCut steel that is to be cut: the stock, or only where it stands in a region
+ * @param steelToCut looked for while the tip surface is sampled
  */
-export async function planLevels(context: StepContext, values: LevelValues, toCut: HeightMap): Promise<StepPlan> {
-  const { part, tool, stock, crew } = context;
+export async function planLevels(
+  context: StepContext,
+  values: LevelValues,
+  steelToCut: () => Promise<SteelToCut>,
+): Promise<StepPlan> {
+  const { part, tool, crew } = context;
   if (values.entry === 'plunge' && !tool.cutter.centreCutting)
     throw new EsquisseError(
       'step-impossible',
@@ -59,7 +75,10 @@ export async function planLevels(context: StepContext, values: LevelValues, toCu
   const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };
   const surface = new TipSurface(spec);
   const grid = tipGridOver(part.box, surface.reach + 1, Math.min(WIDEST_GRID_MM, Math.max(GRID_MM, piece.flat / 4)));
-  await sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share));
+  const [{ stock, toCut }] = await together(
+    steelToCut(),
+    sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share)),
+  );
   const within = planOutside(context, piece.radius + OUTSIDE_MM);
   const bounds: Bounds = {
     closed: closedAreas(context.limits, piece.radius, within),

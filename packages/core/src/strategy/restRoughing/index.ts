@@ -74,15 +74,17 @@ export const restRoughing: StepKind<Values> = {
   region,
 };
 
-async function plan(context: StepContext, values: Values): Promise<StepPlan> {
-  const found = await region(context, values);
-  if (found.area === 0)
-    throw new EsquisseError(
-      'step-impossible',
-      `Nowhere does more than ${found.threshold.toFixed(3)} mm stand above the allowance: there is nothing left for this step. Lower the threshold or remove the step.`,
-      'threshold',
-    );
-  return planLevels({ ...context, stock: found.stock }, values, found.map);
+function plan(context: StepContext, values: Values): Promise<StepPlan> {
+  return planLevels(context, values, async () => {
+    const { area, threshold, stock, map } = await region(context, values);
+    if (area === 0)
+      throw new EsquisseError(
+        'step-impossible',
+        `Nowhere does more than ${threshold.toFixed(3)} mm stand above the allowance: there is nothing left for this step. Lower the threshold or remove the step.`,
+        'threshold',
+      );
+    return { stock, toCut: map };
+  });
 }
 
 /** Where too much is left, in the steel as it is or as an earlier cutter would have left it. */
