@@ -63,9 +63,9 @@ export class RaisedCells {
   /**
    * Squared distance, in cells, from each cell of the wider grid to the nearest one that stands above a height; huge when none
    * does. Exact: along the columns by counting, then along the rows by lower envelopes of parabolas (Felzenszwalb &
-   * Huttenlocher, Distance Transforms of Sampled Functions, 2012, from memory).
+   * Huttenlocher, Distance Transforms of Sampled Functions, 2012, from memory) or, where few cells count, as the least over them.
    *
-   * @param farthest distances beyond this, in cells, may be told as huge
+   * @param farthest distances beyond this, in cells, may be told as huge; a small one is faster
    */
   squaredDistances(z: number, farthest = Math.max(this.across, this.down)): Float32Array {
     const { across, down } = this;
