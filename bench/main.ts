@@ -3,19 +3,23 @@ import { writeFileSync } from 'node:fs';
 import { ClosestPoint } from '../packages/core/src/geometry/closest';
 import { contactMesh } from '../packages/core/src/geometry/contactMesh';
 import { weld } from '../packages/core/src/geometry/mesh';
-import { CutterDrop, ProfileDrop } from '../packages/core/src/cutter/drop';
-import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/src/cutter/profile';
-import { LevelCurves } from '../packages/core/src/region/levelCurves';
-import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/region/tipSurface';
+import { CutterDrop, ProfileDrop } from '../packages/core/src/tool/drop';
+import { type ProfilePiece, roundProfile, stackProfile } from '../packages/core/src/tool/profile';
+import { LevelCurves } from '../packages/core/src/field/levelCurves';
+import { fillTipGrid, tipGridOver, TipSurface } from '../packages/core/src/field/tipSurface';
 import { Motion, type Toolpath } from '../packages/core/src/path/toolpath';
-import { sharedFloat32, sharedFloat64, sharedUint8 } from '../packages/core/src/geometry/shared';
-import { type Crew, spansOf } from '../packages/core/src/plan/crew';
-import { coarseMap } from '../packages/core/src/stock/coarse';
+import { sharedFloat32, sharedFloat64, sharedUint8 } from '../packages/core/src/base/shared';
+import { CancelFlag } from '../packages/core/src/base/cancel';
+import { type Crew, crewOf, spansOf } from '../packages/core/src/crew/crew';
+import { machineTask } from '../packages/core/src/evaluate/tasks';
+import { tipRows } from '../packages/core/src/field/sampling';
+import { levelLoopsTask } from '../packages/core/src/levels/loops';
+import { coarseMap } from '../packages/core/src/steel/coarse';
 import { startThreads } from '../packages/cli/src/crew';
-import { blockMap, copyMap } from '../packages/core/src/stock/heightMap';
-import { type BandHistory, restoreBand } from '../packages/core/src/stock/history';
-import { machineBand } from '../packages/core/src/stock/machining';
-import { Sweep, TILE } from '../packages/core/src/stock/sweep';
+import { blockMap, copyMap } from '../packages/core/src/steel/heightMap';
+import { type BandHistory, restoreBand } from '../packages/core/src/steel/history';
+import { machineBand } from '../packages/core/src/simulate/machining';
+import { Sweep, TILE } from '../packages/core/src/steel/sweep';
 import { sheet } from '../packages/core/test/shapes';
 
 type Round = ProfilePiece & { kind: 'round' };
@@ -211,7 +215,7 @@ for (const [name, piece, cell, length] of [
       'drops',
       (crew) =>
         crew.all(
-          'tipRows',
+          tipRows,
           spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
         ),
     ],
@@ -219,7 +223,7 @@ for (const [name, piece, cell, length] of [
       'levels',
       (crew) =>
         crew.all(
-          'levelLoops',
+          levelLoopsTask,
           spansOf(24, 12).map(([from, to]) => ({
             grid,
             spec,
@@ -248,13 +252,14 @@ for (const [name, piece, cell, length] of [
       (crew) => {
         const map = copyMap(block);
         return crew.all(
-          'machine',
+          machineTask,
           spansOf(map.ny, 12, TILE).map((rows) => ({ map, rows, body, path, marks: new Uint32Array() })),
         );
       },
     ],
   ];
-  const crews = [startThreads(1), startThreads(2)];
+  const workers = [startThreads(1), startThreads(2)];
+  const crews = workers.map(({ callers }) => crewOf(callers, new CancelFlag()));
   for (const [name, work] of works) {
     // in turn and by the middle of nine: a machine that others use too swings from round to round
     const times: number[][] = [[], []];
@@ -267,7 +272,7 @@ for (const [name, piece, cell, length] of [
     const middle = times.map((all) => all.sort((a, b) => a - b)[4]!);
     tell(`two workers against one, ${name}`, 'x', middle[0]! / middle[1]!);
   }
-  await Promise.all(crews.map((crew) => crew.stop()));
+  await Promise.all(workers.map(({ stop }) => stop()));
 }
 /** How a figure grows over a range of sizes, from the rows so far. */
 function growth(what: string, from: string, to: string): void {

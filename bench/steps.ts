@@ -6,9 +6,11 @@
 import { readFileSync } from 'node:fs';
 import { startThreads } from '../packages/cli/src/crew';
 import { readPart } from '../packages/core/src/part/read';
-import type { Crew } from '../packages/core/src/plan/crew';
-import { type Job, parseJob } from '../packages/core/src/plan/job';
-import { PlanSession } from '../packages/core/src/plan/session';
+import type { CancelFlag } from '../packages/core/src/base/cancel';
+import { type Crew, crewOf } from '../packages/core/src/crew/crew';
+import { Piece } from '../packages/core/src/evaluate/piece';
+import { type Job, parseJob } from '../packages/core/src/job/job';
+import { Session } from '../packages/core/src/evaluate/session';
 
 const ROUNDS = 3;
 
@@ -43,22 +45,27 @@ function watched(crew: Crew, spans: Span[], started: () => number): Crew {
   };
   return {
     ...crew,
-    all: (task, inputs, onDone) => watch(task, () => crew.all(task, inputs, onDone)),
-    inTurn: (task, inputs, take, onDone) => watch(task, () => crew.inTurn(task, inputs, take, onDone)),
+    all: (task, inputs, onDone) => watch(task.name, () => crew.all(task, inputs, onDone)),
+    inTurn: (task, inputs, take, onDone) => watch(task.name, () => crew.inTurn(task, inputs, take, onDone)),
   };
 }
 
-const crew = startThreads(2);
+const workers = startThreads(2);
+const crewFor = (cancel: CancelFlag): Crew => crewOf(workers.callers, cancel);
 for (let round = 1; round <= ROUNDS; round++) {
-  const session = new PlanSession();
-  session.piece.prepare(job, mesh, name);
-  await session.leftoverOfBlock(crew);
+  const session = new Session();
+  session.take(job, Piece.of(job, { part: mesh, key: name }));
+  // what stands above the part at the beginning is worked out while the bench shows it
+  session.snapshot.piece.topsOn(session.snapshot.piece.cell);
   for (let k = 0; k < job.steps.length; k++) {
     const spans: Span[] = [];
     const begun = performance.now();
     const before = process.cpuUsage();
     const started = (): number => (performance.now() - begun) / 1000;
-    await session.evaluate(job, watched(crew, spans, started), () => undefined, k);
+    await session.calculate(
+      { crew: (cancel) => watched(crewFor(cancel), spans, started), onProgress: () => undefined },
+      job.steps[k]!.id,
+    );
     const { user, system } = process.cpuUsage(before);
     const { figures, path } = session.results.get(job.steps[k]!.id)!;
     console.log(
@@ -67,4 +74,4 @@ for (let round = 1; round <= ROUNDS; round++) {
     );
   }
 }
-await crew.stop();
+await workers.stop();

@@ -2,7 +2,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { type Assembly, type Crib, type Cutter, type Job, kindOf, parseJob, toolOf } from '@esquisse/core';
+import { type Assembly, type Crib, type Cutter, type Job, kindOf, parseJob, shapeInCrib } from '@esquisse/core';
 
 const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
 
@@ -168,7 +168,7 @@ function job(
       name: s.name,
       kind: s.kind,
       assemblyId: s.assemblyId,
-      values: { ...kindOf(s.kind)!.house(toolOf(tools, s.assemblyId)!), ...s.values },
+      values: { ...kindOf(s.kind)!.house(shapeInCrib(tools, s.assemblyId)!), ...s.values },
     })),
     cell,
   });

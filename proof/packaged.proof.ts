@@ -1,12 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { contactMesh } from '../packages/core/src/geometry/contactMesh';
 import { weld } from '../packages/core/src/geometry/mesh';
-import { CutterDrop } from '../packages/core/src/cutter/drop';
-import { cutterProfile } from '../packages/core/src/cutter/library';
-import { PlanSession } from '../packages/core/src/plan/session';
-import { release } from '../packages/core/src/plan/release';
+import { CutterDrop } from '../packages/core/src/tool/drop';
+import { cutterProfile } from '../packages/core/src/tool/shape';
+import { release } from '../packages/core/src/release/release';
 import { PACKAGED } from '../packages/core/test/packaged';
-import { crewHere, testJob } from '../packages/core/test/shapes';
+import { calculated, crewHere, testJob } from '../packages/core/test/shapes';
 
 /** The same surface as bad files hold it: every third triangle turned round, a few missing, one given twice. */
 function spoilt(soup: readonly number[]): number[] {
@@ -37,21 +36,19 @@ describe('open and broken meshes are worked through', () => {
           2,
         );
         const { mesh } = weld(soup);
-        const session = new PlanSession();
-        session.piece.prepare(job, mesh, name);
-        const crew = crewHere();
-        await session.evaluate(job, crew, () => undefined);
+        const session = await calculated(job, mesh);
         const part = contactMesh(mesh);
         for (const step of job.steps) {
-          const { path, tool, figures } = session.results.get(step.id)!;
+          const { path, figures } = session.results.get(step.id)!;
+          const { shape } = session.snapshot.step(step.id)!;
           expect(figures.findings).toEqual([]);
           // by exact contact in the part's own frame: no motion ends below the tip surface
-          const drop = new CutterDrop(session.piece.machinedPart, cutterProfile(tool.cutter));
+          const drop = new CutterDrop(session.snapshot.piece.part, cutterProfile(shape));
           for (let k = 0; k < path.x.length; k++)
             expect(path.z[k]).toBeGreaterThanOrEqual(drop.at(path.x[k]!, path.y[k]!) - 0.01);
         }
         expect(part.count).toBeGreaterThan(900);
-        const released = await release(job, session, crew);
+        const released = await release(session, crewHere());
         expect(released.ok).toBe(true);
       });
 });

@@ -1,15 +1,19 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startThreads } from '../packages/cli/src/crew';
-import { cutterProfile, toolOf } from '../packages/core/src/cutter/library';
+import { CancelFlag } from '../packages/core/src/base/cancel';
+import { crewOf } from '../packages/core/src/crew/crew';
+import { calculateJob } from '../packages/core/src/evaluate/whole';
+import { toolOf } from '../packages/core/src/tool/library';
+import { cutterProfile } from '../packages/core/src/tool/shape';
 import { type TriangleMesh, weld } from '../packages/core/src/geometry/mesh';
-import { CutterDrop } from '../packages/core/src/cutter/drop';
+import { CutterDrop } from '../packages/core/src/tool/drop';
 import { contactMesh } from '../packages/core/src/geometry/contactMesh';
 import { readPart } from '../packages/core/src/part/read';
-import { type Job, parseJob } from '../packages/core/src/plan/job';
-import { release } from '../packages/core/src/plan/release';
-import { PlanSession } from '../packages/core/src/plan/session';
-import { Reach } from '../packages/core/src/region/reach';
+import { type Job, parseJob } from '../packages/core/src/job/job';
+import { release } from '../packages/core/src/release/release';
+import type { Session } from '../packages/core/src/evaluate/session';
+import { Reach } from '../packages/core/src/field/reach';
 import { PACKAGED } from '../packages/core/test/packaged';
 import { sheet, testJob } from '../packages/core/test/shapes';
 
@@ -141,8 +145,8 @@ const roughing = (): Job =>
   });
 
 describe('after roughing no steel is left where the cutter could reach, but one stair', () => {
-  const crew = startThreads(2);
-  afterAll(() => crew.stop());
+  const workers = startThreads(2);
+  afterAll(() => workers.stop());
   const parts: [string, () => Promise<{ job: Job; mesh: TriangleMesh }>][] = [
     ...['citrus-cavity', 'citrus-core', 'trowel-grip', 'corner-check'].map(
       (name): [string, () => Promise<{ job: Job; mesh: TriangleMesh }>] => [name, () => demo(name)],
@@ -160,31 +164,32 @@ describe('after roughing no steel is left where the cutter could reach, but one 
     describe(name, () => {
       const isOpen = name.endsWith('as a core');
       let job: Job;
-      const session = new PlanSession();
+      let session: Session;
       beforeAll(async () => {
         const made = await make();
         job = made.job;
-        session.piece.prepare(job, made.mesh, name);
-        await session.evaluate(job, crew, () => undefined);
+        session = await calculateJob(job, { part: made.mesh, key: name }, workers.callers);
       }, 600_000);
 
       it('no gouge, no rapid or plunge through steel, no contact, and the text that is read back leaves the same steel', async () => {
         for (const step of job.steps) expect(session.results.get(step.id)!.figures.findings).toEqual([]);
-        const released = await release(job, session, crew);
+        const released = await release(session, crewOf(workers.callers, new CancelFlag()));
         expect(released.verdicts.filter((v) => !v.ok)).toEqual([]);
       });
 
       it('the first step leaves at most a stair above the lowest that its cutter can reach', () => {
         const step = job.steps[0]!;
-        const { after, tool, figures, path } = session.results.get(step.id)!;
+        const { next, figures, path } = session.results.get(step.id)!;
+        const { after } = next;
+        const { part } = session.snapshot.piece;
         const { sideAllowance, floorAllowance, ap } = step.values as Record<string, number>;
         const reach = new Reach({
-          mesh: session.piece.machinedPart,
-          piece: cutterProfile(tool.cutter),
+          mesh: part,
+          piece: cutterProfile(session.snapshot.steps[0]!.shape),
           side: sideAllowance!,
           floor: floorAllowance!,
         });
-        const { minX, minY, maxX, maxY } = session.piece.machinedPart.box;
+        const { minX, minY, maxX, maxY } = part.box;
         // beside an open mesh nothing tells how deep to go: as deep as the deepest place that it is touched at
         const deepest = isOpen ? path.z.reduce((low, z) => Math.min(low, z), Infinity) : -Infinity;
         let most = { over: -Infinity, x: 0, y: 0, z: 0, low: 0 };

@@ -22,7 +22,7 @@ const FLAGS = [
 const KERNELS = [
   { source: 'kernels/index.ts', target: 'packages/core/src/geometry/kernelCode.ts', name: 'KERNEL_CODE' },
   { source: 'kernels/raised.ts', target: 'packages/core/src/geometry/raisedCode.ts', name: 'RAISED_CODE' },
-  { source: 'kernels/stock.ts', target: 'packages/core/src/stock/stockCode.ts', name: 'STOCK_CODE' },
+  { source: 'kernels/stock.ts', target: 'packages/core/src/steel/stockCode.ts', name: 'STOCK_CODE' },
 ];
 
 for (const { source, target, name } of KERNELS) {

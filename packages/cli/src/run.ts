@@ -2,6 +2,9 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import {
   type Bundle,
+  calculateJob,
+  CancelFlag,
+  crewOf,
   EsquisseError,
   filesOf,
   type Job,
@@ -12,16 +15,16 @@ import {
   openBundle,
   parseJob,
   parseJson,
-  PlanSession,
   type ReadMesh,
   readPart,
   release,
+  type Session,
   steelSoup,
   toolList,
   toolOf,
   writeStl,
 } from '@esquisse/core';
-import { startCrew } from './crew';
+import { startWorkers } from './crew';
 import { readStepFile } from './stepReader';
 
 /** Stock meshes are written with at most about this many terraces. */
@@ -55,46 +58,44 @@ export async function run(options: RunOptions): Promise<boolean> {
   for (const { file, unit } of filesOf(job))
     reads.set(file, await readPart(file, bundle.files[file]!, unit, readStepFile));
   const { part, blank, fixtures } = meshesOfJob(job, (file) => reads.get(file));
-  const session = new PlanSession();
-  session.piece.prepare(job, part, [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join(), {
-    blank,
-    fixtures,
-  });
-  const crew = startCrew(options.workers);
+  const key = [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join();
+  const { callers, stop } = startWorkers(options.workers);
   try {
-    await session.evaluate(job, crew, () => undefined);
-    const released = await release(job, session, crew);
+    const session = await calculateJob(job, { part, blank, fixtures, key }, callers);
+    const { piece } = session.snapshot;
+    const released = await release(session, crewOf(callers, new CancelFlag()));
     const { out } = options;
     mkdirSync(out, { recursive: true });
-    const stride = Math.max(1, Math.ceil(Math.sqrt(session.piece.fullBlock.heights.length / MOST_TERRACES)));
+    const stride = Math.max(1, Math.ceil(Math.sqrt(piece.steel.heights.length / MOST_TERRACES)));
     const last = session.results.get(job.steps[job.steps.length - 1]!.id)!;
     const tools = job.crib.assemblies.map((a) => toolOf(job.crib, a.id)!);
     writeFileSync(join(out, released.fileName), released.text);
-    writeFileSync(join(out, 'part.stl'), writeStl(session.piece.machinedPart.triangles));
+    writeFileSync(join(out, 'part.stl'), writeStl(piece.part.triangles));
     writeFileSync(
       join(out, 'stock-before.stl'),
-      writeStl(isBox(job) ? blockSoup(session) : steelSoup(session.piece.fullBlock, stride)),
+      writeStl(isBox(job) ? blockSoup(session) : steelSoup(piece.steel, stride)),
     );
-    writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.after, stride)));
+    writeFileSync(join(out, 'stock-after.stl'), writeStl(steelSoup(last.next.after, stride)));
     writeFileSync(join(out, 'tools.json'), JSON.stringify(toolList(tools), null, 2));
-    writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(job, session, released), null, 2));
+    writeFileSync(join(out, 'report.json'), JSON.stringify(jobReport(session, released), null, 2));
     for (const verdict of released.verdicts)
       console.log(`${verdict.ok ? 'yes' : 'NO '}  ${verdict.title}: ${verdict.text}`);
     return released.ok;
   } finally {
-    await crew.stop();
+    await stop();
   }
 }
 
 const isBox = (job: Job): boolean =>
   job.drilled.length === 0 && (job.blank.kind === 'offset' || job.blank.kind === 'fixed');
 
-/** The full block as twelve triangles. */
-function blockSoup(session: PlanSession): number[] {
-  const { x0, y0, cell, nx, ny, floor, heights } = session.piece.fullBlock;
-  return steelSoup({ x0, y0, cell: 1, nx: 1, ny: 1, floor, heights: heights.slice(0, 1) }).map((v, i) =>
-    i % 3 === 0 ? x0 + (v - x0) * nx * cell : i % 3 === 1 ? y0 + (v - y0) * ny * cell : v,
-  );
+/** The blank as twelve triangles. */
+function blockSoup(session: Session): number[] {
+  const { minX, minY, minZ, maxX, maxY, maxZ } = session.snapshot.piece.box;
+  const unit = steelSoup({ x0: 0, y0: 0, cell: 1, nx: 1, ny: 1, floor: 0, heights: Float32Array.of(1) });
+  const low = [minX, minY, minZ];
+  const size = [maxX - minX, maxY - minY, maxZ - minZ];
+  return unit.map((v, i) => low[i % 3]! + v * size[i % 3]!);
 }
 
 function readJobFile(path: string): Bundle {

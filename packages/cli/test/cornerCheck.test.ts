@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { callHere, CancelFlag, crewOf, parseJob, PlanSession, readPart, type StepResult } from '@esquisse/core';
+import { calculateJob, callHere, parseJob, readPart, type StepResult } from '@esquisse/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 
 /**
@@ -10,7 +10,7 @@ describe('the corner check of the demo', () => {
   const results: StepResult[] = [];
   const HALF = 35 - 2;
   /** Plan area in one corner that stands above the floor with its allowance, mm². */
-  const left = ({ after }: StepResult): number => {
+  const left = ({ next: { after } }: StepResult): number => {
     let cells = 0;
     for (let o = 0; o < after.heights.length; o++) {
       const x = Math.abs(after.x0 + ((o % after.nx) + 0.5) * after.cell);
@@ -25,9 +25,7 @@ describe('the corner check of the demo', () => {
     const { mesh } = await readPart('c.stl', readFileSync('demo/parts/corner-check.stl'), 'mm', () =>
       Promise.reject(new Error('no STEP here')),
     );
-    const session = new PlanSession();
-    session.piece.prepare(job, mesh, 'corner');
-    await session.evaluate(job, crewOf([callHere], new CancelFlag()), () => undefined);
+    const session = await calculateJob(job, { part: mesh, key: 'corner' }, [callHere]);
     results.push(...job.steps.map((s) => session.results.get(s.id)!));
   }, 120_000);
 

@@ -1,4 +1,4 @@
-import { heightAt, type ProfilePiece } from '../src/cutter/profile';
+import { heightAt, type ProfilePiece } from '../src/tool/profile';
 
 /** Contact by search: the cutter is a set of circles of contact; each triangle is sampled by nested refinement. */
 export function bruteTip(soup: number[], piece: ProfilePiece, x: number, y: number): number {

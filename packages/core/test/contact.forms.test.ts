@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bruteTip } from './brute';
-import { CutterDrop, ProfileDrop } from '../src/cutter/drop';
+import { CutterDrop, ProfileDrop } from '../src/tool/drop';
 import {
   heightAt,
   pointedProfile,
@@ -11,7 +11,7 @@ import {
   stackProfile,
   taperedBallProfile,
   withClearance,
-} from '../src/cutter/profile';
+} from '../src/tool/profile';
 import { contactMesh } from '../src/geometry/contactMesh';
 import { weld } from '../src/geometry/mesh';
 import { meshOf, type Soup } from './shapes';

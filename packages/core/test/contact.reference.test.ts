@@ -1,7 +1,7 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { describe, expect, it } from 'vitest';
-import { CutterDrop } from '../src/cutter/drop';
+import { CutterDrop } from '../src/tool/drop';
 import { ClosestPoint } from '../src/geometry/closest';
 import { contactMesh } from '../src/geometry/contactMesh';
 import { PACKAGED } from './packaged';

@@ -1,7 +1,7 @@
 import { type Motion, type Toolpath } from '../src/path/toolpath';
-import type { Job } from '../src/plan/job';
-import { PlanSession, type StepResult } from '../src/plan/session';
-import { crewHere, meshOf, testCrib, testJob } from './shapes';
+import type { Job } from '../src/job/job';
+import type { StepResult } from '../src/evaluate/result';
+import { calculated, testCrib, testJob } from './shapes';
 
 type Limits = Job['steps'][number]['limits'];
 
@@ -14,14 +14,11 @@ export async function roughed(
 ): Promise<StepResult> {
   const job = testJob([{ kind, assemblyId, values }], above, { cell: 0.2, crib, drilled });
   job.steps[0]!.limits = limits;
-  const session = new PlanSession();
-  session.piece.prepare(job, meshOf(soup), 'part');
-  await session.evaluate(job, crewHere(), () => undefined);
-  return session.results.get('s1')!;
+  return (await calculated(job, soup)).results.get('s1')!;
 }
 
 /** Highest steel above a height within a window. */
-export function highestOver({ after }: StepResult, inside: (x: number, y: number) => number | undefined): number {
+export function highestOver({ next: { after } }: StepResult, inside: (x: number, y: number) => number | undefined): number {
   let most = -Infinity;
   for (let o = 0; o < after.heights.length; o++) {
     const floor = inside(

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { type ProfilePiece, roundProfile } from '../src/cutter/profile';
-import { blockMap } from '../src/stock/heightMap';
-import { Sweep } from '../src/stock/sweep';
+import { type ProfilePiece, roundProfile } from '../src/tool/profile';
+import { blockMap } from '../src/steel/heightMap';
+import { Sweep } from '../src/steel/sweep';
 
 type Round = ProfilePiece & { kind: 'round' };
 

@@ -1,10 +1,13 @@
 import { type TriangleMesh, weld } from '../src/geometry/mesh';
+import { CancelFlag } from '../src/base/cancel';
+import { callHere, type Crew, crewOf } from '../src/crew/crew';
+import { Piece } from '../src/evaluate/piece';
+import { type RunWork, Session } from '../src/evaluate/session';
 import { Motion, type Toolpath } from '../src/path/toolpath';
-import { crewOf, CancelFlag, callHere, type Crew } from '../src/plan/crew';
-import type { Crib } from '../src/cutter/library';
-import { type Job, parseJob, type Step } from '../src/plan/job';
+import type { Crib } from '../src/tool/library';
+import { type Job, parseJob, type Step } from '../src/job/job';
 import { kindOf } from '../src/strategy/registry';
-import { toolOf } from '../src/cutter/library';
+import { shapeInCrib } from '../src/tool/shape';
 
 /** Made-up parts as triangle soups, and a made-up shop to cut them in. Lengths in mm. */
 
@@ -84,6 +87,29 @@ export function pathOf(points: readonly (readonly [number, number, number, Motio
 
 export function crewHere(): Crew {
   return crewOf([callHere], new CancelFlag());
+}
+
+/** Work in this thread that nobody watches. */
+export const workHere: RunWork = {
+  crew: (cancel) => crewOf([callHere], cancel),
+  onProgress: () => undefined,
+};
+
+/** A session that has taken a job with its part in. */
+export function sessionOf(job: Job, part: TriangleMesh | Soup, session = new Session()): Session {
+  session.take(job, Piece.of(job, { part: Array.isArray(part) ? meshOf(part) : part, key: 'part' }));
+  return session;
+}
+
+/** A session whose steps are calculated, up to one of them or all. */
+export async function calculated(
+  job: Job,
+  part: TriangleMesh | Soup,
+  { work = workHere, through }: { work?: RunWork; through?: string } = {},
+): Promise<Session> {
+  const session = sessionOf(job, part);
+  await session.calculate(work, through);
+  return session;
 }
 
 export function testCrib(): Crib {
@@ -177,7 +203,7 @@ export function testJob(
       name: `Step ${i + 1}`,
       kind: s.kind,
       assemblyId: s.assemblyId,
-      values: { ...kindOf(s.kind)!.house(toolOf(crib, s.assemblyId)!), ...(s.values as Step['values']) },
+      values: { ...kindOf(s.kind)!.house(shapeInCrib(crib, s.assemblyId)!), ...(s.values as Step['values']) },
       limits: [],
     })),
     cell: 0.25,

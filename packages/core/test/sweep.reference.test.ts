@@ -1,8 +1,8 @@
 import Module, { type Manifold as Solid, type ManifoldToplevel } from 'manifold-3d';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { type ProfilePiece, roundProfile } from '../src/cutter/profile';
-import { blockMap, volumeOfMap } from '../src/stock/heightMap';
-import { Sweep } from '../src/stock/sweep';
+import { type ProfilePiece, roundProfile } from '../src/tool/profile';
+import { blockMap, volumeOfMap } from '../src/steel/heightMap';
+import { Sweep } from '../src/steel/sweep';
 
 type Round = ProfilePiece & { kind: 'round' };
 type Place = readonly [number, number, number];

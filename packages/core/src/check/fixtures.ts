@@ -1,9 +1,10 @@
-import { ProfileDrop } from '../cutter/drop';
-import type { Profile } from '../cutter/profile';
+import type { Cancel } from '../base/cancel';
+import { ProfileDrop } from '../tool/drop';
+import type { Profile } from '../tool/profile';
 import type { ContactMesh } from '../geometry/contactMesh';
-import type { Toolpath } from '../path/toolpath';
-import { FIXTURE_CLEARANCE_MM } from '../region/bounds';
-import type { Body, Mishap } from '../stock/machining';
+import type { Motions } from '../path/toolpath';
+import { FIXTURE_CLEARANCE_MM } from '../field/bounds';
+import type { Body, Mishap } from '../simulate/machining';
 
 /** Less than this is rounding, mm. */
 const ROUNDING_MM = 1e-6;
@@ -17,9 +18,9 @@ const LOOK_MM = 0.4;
 export function fixtureContacts(
   fixtures: ContactMesh,
   body: Body,
-  path: Toolpath,
+  path: Motions,
   span: readonly [number, number],
-  cancel?: { check(): void },
+  cancel?: Cancel,
 ): Mishap[] {
   const profile = grown(
     [body.piece, ...body.shank, ...body.holder.map((p) => ({ ...p, z: p.z + body.stickOut }))],

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
-import { CutterDrop } from '../cutter/drop';
-import { type ProfilePiece, roundProfile } from '../cutter/profile';
+import { CutterDrop } from '../tool/drop';
+import { type RoundPiece, roundProfile } from '../tool/profile';
 import { contactMesh } from '../geometry/contactMesh';
 import { gougesAlong } from './gouge';
 
-type Round = ProfilePiece & { kind: 'round' };
+type Round = RoundPiece;
 const CUTTERS: [string, Round][] = [
   ['flat', roundProfile(6, 0) as Round],
   ['bull-nose', roundProfile(8, 1.5) as Round],

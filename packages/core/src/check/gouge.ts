@@ -1,7 +1,8 @@
-import { CutterDrop } from '../cutter/drop';
-import type { ProfilePiece } from '../cutter/profile';
+import type { Cancel } from '../base/cancel';
+import { CutterDrop } from '../tool/drop';
+import type { ProfilePiece } from '../tool/profile';
 import type { ContactMesh } from '../geometry/contactMesh';
-import type { Toolpath } from '../path/toolpath';
+import type { Motions } from '../path/toolpath';
 
 /** A motion that goes below the part, and by how much at most (mm, along Z, with the cutter slimmer by the tolerance). */
 export interface Gouge {
@@ -21,25 +22,25 @@ const CLOSE_LOOKS = 16;
 const CLEAR_STRETCHES = 6;
 
 /**
- * Looks along motions `span[0]` to `span[1]` (exclusive) for places where the cutter, made smaller by `tolerance` mm all
- * round, would still be inside the part, by exact contact.
+ * Looks along motions `span[0]` to `span[1]` (exclusive) for places where a piece of the tool, made smaller by `tolerance`
+ * mm all round, would still be inside the part, by exact contact.
  */
 export function gougesAlong(
   part: ContactMesh,
-  piece: ProfilePiece & { kind: 'round' },
-  path: Toolpath,
+  piece: ProfilePiece,
+  path: Motions,
   span: readonly [number, number],
   tolerance: number,
-  cancel?: { check(): void },
+  cancel?: Cancel,
 ): Gouge[] {
-  const corner = Math.max(0, piece.corner - tolerance);
-  const flat = Math.max(0, piece.radius - tolerance - corner);
+  const slim = slimmer(piece, tolerance);
   const grownBy = (by: number): CutterDrop =>
-    new CutterDrop(part, { kind: 'round', z: 0, flat: flat + by, corner, radius: flat + by + corner });
+    new CutterDrop(part, { ...slim, flat: slim.flat + by, radius: slim.radius + by });
   const drop = grownBy(0);
   const wide = STRETCHES_MM.map((stretch) => grownBy(stretch / 2));
   // a smaller corner about the same centre lifts the tip by what it lost
-  const lift = piece.corner > 0 ? piece.corner - corner : tolerance;
+  const lift = piece.kind === 'round' && slim.kind === 'round' && piece.corner > 0 ? piece.corner - slim.corner : tolerance;
+  const top = part.box.maxZ;
   const gouges: Gouge[] = [];
   const { x, y, z } = path;
   let size = 0;
@@ -48,6 +49,7 @@ export function gougesAlong(
   let wait = 0;
   for (let i = Math.max(1, span[0]); i < span[1]; i++) {
     if ((i & 63) === 0) cancel?.check();
+    if (Math.min(z[i - 1]!, z[i]!) + piece.z >= top) continue;
     const ax = x[i - 1]!;
     const ay = y[i - 1]!;
     const az = z[i - 1]! + lift;
@@ -84,4 +86,15 @@ export function gougesAlong(
     if (depth > 0) gouges.push({ motion: i, depth });
   }
   return gouges;
+}
+
+/** A piece smaller by `tolerance` mm all round. */
+function slimmer(piece: ProfilePiece, tolerance: number): ProfilePiece {
+  if (piece.kind === 'cone') {
+    const flat = Math.max(0, piece.flat - tolerance);
+    return { ...piece, flat, radius: Math.max(flat, piece.radius - tolerance) };
+  }
+  const corner = Math.max(0, piece.corner - tolerance);
+  const flat = Math.max(0, piece.radius - tolerance - corner);
+  return { ...piece, corner, flat, radius: flat + corner };
 }

@@ -2,7 +2,7 @@ import { type Box, boxOfPositions } from './box';
 import { treeOf, UPRIGHT_NZ } from './contactTree';
 import { edgePairs, SECOND } from './edgePairs';
 import type { TriangleMesh } from './mesh';
-import { sharedFloat64, sharedUint32, sharedUint8 } from './shared';
+import { sharedFloat64, sharedUint32, sharedUint8 } from '../base/shared';
 import { sweepOrder } from './sweepOrder';
 
 /** Numbers a facet. */

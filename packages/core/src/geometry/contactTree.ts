@@ -1,4 +1,4 @@
-import { sharedFloat32, sharedUint32 } from './shared';
+import { sharedFloat32, sharedUint32 } from '../base/shared';
 
 /** Triangles in a leaf, and children of a node: the fastest of the combinations tried. */
 const LEAF = 1;

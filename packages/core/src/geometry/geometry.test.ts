@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type EsquisseError } from '../errors';
+import { type EsquisseError } from '../base/errors';
 import { SegmentIndex } from './segmentIndex';
 import { countOpenEdges, volumeOf, weld } from './mesh';
 import { meshOfBodies } from '../part/bodies';

@@ -1,7 +1,7 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import type { ContactMesh } from './contactMesh';
 import { KERNEL_CODE } from './kernelCode';
-import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from './wasm';
+import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from '../base/wasm';
 
 /** Meshes that stay laid in memory: part, fixtures, blank and what is tried beside them. */
 const RESIDENT = 6;

@@ -1,4 +1,4 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { type Box, boxOfPositions } from './box';
 import { ALONE, edgePairs } from './edgePairs';
 import { orient } from './orient';

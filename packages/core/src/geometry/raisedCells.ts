@@ -1,6 +1,6 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { RAISED_CODE } from './raisedCode';
-import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from './wasm';
+import { compiled, FREE, instanceOf, PAGE, type WasmMemory, wasmMemory } from '../base/wasm';
 
 /** What `kernels/raised.ts` offers; places in the memory are bytes from its beginning. */
 interface Kernel {

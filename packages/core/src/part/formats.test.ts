@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { squarePocket } from '../../test/shapes';
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { volumeOf, weld } from '../geometry/mesh';
 import { readObj } from './obj';
 import { readPly } from './ply';

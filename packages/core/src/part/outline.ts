@@ -1,6 +1,6 @@
 import DxfParser from 'dxf-parser';
 import { SVGPathData } from 'svg-pathdata';
-import { EsquisseError, messageOf } from '../errors';
+import { EsquisseError, messageOf } from '../base/errors';
 
 export type Point2 = [number, number];
 

@@ -1,4 +1,4 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { sizeOf } from '../geometry/box';
 import { boxOf, type MeshReport, volumeOf } from '../geometry/mesh';
 import { readObj } from './obj';

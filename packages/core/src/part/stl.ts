@@ -1,5 +1,5 @@
 import { strFromU8 } from 'fflate';
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { type MeshReport, type TriangleMesh, weld } from '../geometry/mesh';
 import type { Body3 } from './bodies';
 

@@ -1,5 +1,5 @@
 import { strFromU8 } from 'fflate';
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
 import { unzipChecked } from './zip';

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { placesLeftOut, removalRates } from '../plan/findings';
+import { placesLeftOut, removalRates } from '../evaluate/findings';
+import { postedPath } from '../evaluate/result';
 import { timesOf } from './times';
 import { Motion, PathBuilder, restToRest, type Toolpath } from './toolpath';
 
@@ -8,9 +9,9 @@ const feeds = { cut: 3000, entry: 1000, link: 3000 };
 const machine = { rapid: 20_000, acceleration: 1000 };
 
 function pathOf(points: readonly (readonly [number, number, number])[], kind = Motion.cut, cut = feeds.cut): Toolpath {
-  const builder = new PathBuilder({ ...feeds, cut });
+  const builder = new PathBuilder();
   points.forEach(([x, y, z]) => builder.to(x, y, z, kind));
-  return builder.build();
+  return postedPath(builder.build(), { ...feeds, cut }, NaN, NaN);
 }
 const whole = (path: Toolpath, acceleration = machine.acceleration): number =>
   timesOf(path, { ...machine, acceleration }).at(-1)!;

@@ -1,4 +1,4 @@
-import { sharedFloat64 } from '../geometry/shared';
+import { sharedFloat64 } from '../base/shared';
 import { type Kinematics, Motion, motionLength, restToRest, type Toolpath } from './toolpath';
 
 /** How far a control may round a corner off at speed, mm: common practice, no source. */

@@ -1,4 +1,4 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 
 /** Planes of arcs: XY, ZX, YZ. */
 export type ArcPlane = 17 | 18 | 19;

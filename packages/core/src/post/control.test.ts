@@ -1,18 +1,18 @@
 import parser from 'gcode-parser';
 import { describe, expect, it } from 'vitest';
-import { Motion } from '../path/toolpath';
+import { postedPath } from '../evaluate/result';
+import { Motion, PathBuilder } from '../path/toolpath';
 import { arcPoints } from './arc';
 import { runControl } from './control';
 import { parsePost, POSTS } from './definition';
 import { readBlocks } from './words';
 import { testCrib } from '../../test/shapes';
-import { toolOf } from '../cutter/library';
+import { toolOf } from '../tool/library';
 import { writeProgram } from './writer';
-import { PathBuilder } from '../path/toolpath';
 
 /** Rules of the word-address language after RS274/NGC (NISTIR 6556, from memory) and ISO 6983-1. */
 
-const HEAD = 'G21 G17 G90 G94\nT1 M6\nS1000 M3\n';
+const HEAD = 'G21 G17 G90 G94\nG53 G0 Z0\nT1 M6\nS1000 M3\n';
 const ends = (text: string): [number, number, number] => {
   const { runs, complaints } = runControl(`${HEAD}${text}\nM30\n`);
   expect(complaints).toEqual([]);
@@ -77,13 +77,43 @@ describe('simulated control', () => {
     expect(complaintsOf('G0 X1 X2')[0]).toMatch(/twice/);
   });
 
-  it('tells the length offset that each cutter fed with: none, one, or not the same all the way', () => {
-    const offsets = (text: string) => runControl(`${HEAD}${text}\nM30\n`).runs.map((r) => r.lengthOffset);
-    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nX5')).toEqual([7]);
-    expect(offsets('G1 Z0 F100')).toEqual([undefined]);
-    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nG43 H8 X5\nX6')).toEqual([undefined]);
-    expect(offsets('G0 G43 H7 Z10\nG1 Z0 F100\nT2 M6\nS900 M3\nG1 Z1')).toEqual([7, undefined]);
+  it('tells what is in force during every motion: offsets, plane, spindle, coolant', () => {
+    const { runs, complaints } = runControl(
+      `${HEAD}G55\nG0 G43 H7 X1 Z10\nM8\nG1 Z0 F100\nG43 H8 S1200 M4 X5\nG18 X6 M9\nG49 X7\nM5\nG0 X8\nM30\n`,
+    );
+    expect(complaints).toEqual([]);
+    const modes = runs[0]!.modes.slice(1).map((m) => [m.workOffset, m.lengthOffset, m.plane, m.n, m.spindle, m.coolant]);
+    expect(modes).toEqual([
+      [55, 7, 17, 1000, 'forward', false],
+      [55, 7, 17, 1000, 'forward', true],
+      [55, 8, 17, 1200, 'reverse', true],
+      [55, 8, 18, 1200, 'reverse', true],
+      [55, undefined, 18, 1200, 'reverse', false],
+      [55, undefined, 18, 1200, 'stopped', false],
+    ]);
     expect(complaintsOf('G0 G43 Z10')).toEqual(['A length offset (G43) without its number (H).']);
+  });
+
+  it('tells of every change of the cutter whether the spindle stands at the top, and what still runs', () => {
+    const { changes, complaints } = runControl(
+      `${HEAD}G0 X1\nM8\nT2 M6\nS900 M3\nM9\nM5\nG28\nT3 M6\nG0 X2\nT4 M6\nM30\n`,
+    );
+    expect(complaints).toEqual([]);
+    expect(changes.map((c) => [c.tool, c.isHome, c.modes.spindle, c.modes.coolant])).toEqual([
+      [1, true, 'stopped', false],
+      [2, false, 'forward', true],
+      [3, true, 'stopped', false],
+      [4, false, 'stopped', false],
+    ]);
+    expect(complaintsOf('G53 G0 Z-120')[0]).toMatch(/is not known: only its reference height/);
+  });
+
+  it('tells what a program leaves to the state that the control is in', () => {
+    const said = (head: string): readonly string[] => runControl(`${head}\nT1 M6\nS500 M3\nG0 X1\nM30`).unsaid;
+    expect(said('G21 G90 G94')).toEqual([]);
+    expect(said('G90 G94')[0]).toMatch(/mm or inch/);
+    expect(said('G20 G94')[0]).toMatch(/absolute/);
+    expect(said('')).toHaveLength(3);
   });
 
   it('a program without an end is told', () => {
@@ -120,14 +150,14 @@ describe('simulated control', () => {
 });
 
 describe('posted text', () => {
-  const path = new PathBuilder({ cut: 1200, entry: 400, link: 1500 });
+  const path = new PathBuilder();
   path.to(1, 2, 20, Motion.rapid);
   path.to(1, 2, -0.0004, Motion.entry);
   for (let k = 0; k < 60; k++)
     path.to(10 * Math.cos(k / 7), 10 * Math.sin(k / 9), -k / 13, k % 9 ? Motion.cut : Motion.link);
   path.to(0, 0, 20, Motion.rapid);
   const tool = toolOf(testCrib(), 't3')!;
-  const planned = path.build();
+  const planned = postedPath(path.build(), { cut: 1200, entry: 400, link: 1500 }, NaN, NaN);
   const posted = writeProgram('Prüfling (1)', 'G55', [{ name: 'Finish', tool, path: planned }], POSTS[0]!);
 
   it('gives the same words to an independent parser from the package registry (gcode-parser)', () => {

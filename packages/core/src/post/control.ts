@@ -1,4 +1,4 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import { Motion, PathBuilder, type Toolpath } from '../path/toolpath';
 import { arcPoints, type ArcPlane } from './arc';
 import { type Block, readBlocks, type Word } from './words';
@@ -9,20 +9,49 @@ export const HOME_Z = 1000;
 /** Height that a peck of G73 goes back, and that G83 stops above the last depth, mm. */
 const PECK_BACK_MM = 0.254;
 
-/** What one cutter does between two tool changes. `lines[i]` is the program line of point i. */
+/** What is in force while a motion runs. */
+export interface Modes {
+  /** Number of the length offset (G43 H); undefined without one. */
+  readonly lengthOffset: number | undefined;
+  /** G54 to G59.3 as 54 to 59.3; undefined until one is named. */
+  readonly workOffset: number | undefined;
+  readonly plane: ArcPlane;
+  /** Spindle speed, 1/min, and which way it turns: M3, M4, M5. */
+  readonly n: number;
+  readonly spindle: 'forward' | 'reverse' | 'stopped';
+  readonly coolant: boolean;
+}
+
+/** What one cutter does between two tool changes. */
 export interface ControlRun {
-  tool: number;
-  path: Toolpath;
-  lines: number[];
-  /** Number of the length offset that its feed motions ran with; undefined for none, or for several. */
-  lengthOffset?: number;
+  /** The T word. */
+  readonly tool: number;
+  readonly path: Toolpath;
+  /** Line of the program that point i comes from. */
+  readonly lines: readonly number[];
+  /** What is in force during motion i. */
+  readonly modes: readonly Modes[];
+}
+
+/** A change of the cutter (M6). */
+export interface ToolChange {
+  readonly line: number;
+  readonly tool: number;
+  /** Whether the spindle was sent to its reference height (G28, G53 Z0) and has not moved since. */
+  readonly isHome: boolean;
+  readonly modes: Modes;
 }
 
 /** What the simulated control made of a program. */
 export interface ControlResult {
-  runs: ControlRun[];
+  readonly runs: readonly ControlRun[];
+  readonly changes: readonly ToolChange[];
   /** Things that a control would refuse or ignore, with their lines; a program with any is not released. */
-  complaints: { line: number; text: string }[];
+  readonly complaints: readonly { readonly line: number; readonly text: string }[];
+  /** What a program leaves to the state that the control happens to be in, in words. */
+  readonly unsaid: readonly string[];
+  /** What is in force at the end. */
+  readonly atEnd: Modes;
 }
 
 /** Modal groups of G words that are understood (after RS274/NGC: Kramer, Proctor, Messina, NISTIR 6556, from memory). */
@@ -40,6 +69,12 @@ const GROUPS: Readonly<Record<string, readonly number[]>> = {
 };
 const M_WORDS: readonly number[] = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30];
 const VALUE_LETTERS = 'XYZIJKRFSTHDPQL';
+/** What a program must say before its first motion: a control may be in any state when it starts. */
+const MUST_SAY: readonly { what: string; codes: readonly number[] }[] = [
+  { what: 'mm or inch (G21, G20)', codes: [20, 21] },
+  { what: 'absolute or incremental (G90, G91)', codes: [90, 91] },
+  { what: 'what a feed is told in (G94, G93)', codes: [93, 94] },
+];
 const CYCLES: readonly number[] = [73, 81, 82, 83, 84, 85, 86, 89];
 
 /**
@@ -62,23 +97,29 @@ type Values = Partial<Record<string, number>>;
 class Control {
   ended = false;
   private readonly runs: ControlRun[] = [];
+  private readonly changes: ToolChange[] = [];
   private readonly complaints: { line: number; text: string }[] = [];
-  private builder = new FeedBuilder();
-  private lines: number[] = [];
-  private length?: number;
-  /** Length offsets that the run's feed motions had. */
-  private readonly lengths = new Set<number | undefined>();
+  private readonly unsaid = new Set<string>();
+  /** What has been said so far of {@link MUST_SAY}. */
+  private readonly said = new Set<string>();
+  private recorder = new Recorder();
+  private modes: Modes = {
+    lengthOffset: undefined,
+    workOffset: undefined,
+    plane: 17,
+    n: 0,
+    spindle: 'stopped',
+    coolant: false,
+  };
+  private isHome = false;
   private tool = 0;
   private waiting = 0;
   private line = 0;
   private at: [number, number, number] = [0, 0, HOME_Z];
   private motion = -1;
-  private plane: ArcPlane = 17;
   private absolute = true;
   private unit = 1;
   private feed = 0;
-  private spindle = 0;
-  private turning = false;
   private backToStart = true;
   private cycle = { r: 0, z: 0, q: 0, initial: 0 };
 
@@ -90,11 +131,14 @@ class Control {
     for (const word of block.words) this.sort(word, g, m, values);
     this.refuseClashes(g);
     this.settings(g, m, values);
-    if (g.includes(4)) return;
-    if (g.includes(28) || g.includes(53)) {
-      this.goHome(values);
-      return;
-    }
+    if (g.includes(28) || g.includes(53)) this.goHome(values);
+    else if (!g.includes(4)) this.motionOf(g, values);
+    if (m.includes(2) || m.includes(30)) this.ended = true;
+    if (m.includes(5)) this.set({ spindle: 'stopped' });
+    if (m.includes(9)) this.set({ coolant: false });
+  }
+
+  private motionOf(g: readonly number[], values: Values): void {
     const motion = g.find((code) => GROUPS['motion']!.includes(code));
     if (motion !== undefined) this.setMotion(motion);
     if ('X' in values || 'Y' in values || 'Z' in values) this.move(values);
@@ -102,14 +146,13 @@ class Control {
       if ('I' in values || 'J' in values || 'K' in values) this.move(values);
       else this.complain('An arc without end or centre.');
     }
-    if (m.includes(2) || m.includes(30)) this.ended = true;
-    if (m.includes(5)) this.turning = false;
   }
 
   result(): ControlResult {
     this.closeRun();
     if (!this.ended) this.complaints.push({ line: this.line, text: 'The program does not end with M2 or M30.' });
-    return { runs: this.runs, complaints: this.complaints };
+    const { runs, changes, complaints, modes } = this;
+    return { runs, changes, complaints, unsaid: [...this.unsaid], atEnd: modes };
   }
 
   private complain(text: string): void {
@@ -137,16 +180,18 @@ class Control {
   }
 
   private settings(g: readonly number[], m: readonly number[], values: Values): void {
+    for (const { what, codes } of MUST_SAY) if (g.some((code) => codes.includes(code))) this.said.add(what);
     for (const code of g) {
       if (code === 20) this.unit = INCH;
       else if (code === 21) this.unit = 1;
-      else if (code === 17 || code === 18 || code === 19) this.plane = code;
+      else if (code === 17 || code === 18 || code === 19) this.set({ plane: code });
       else if (code === 90) this.absolute = true;
       else if (code === 91) this.absolute = false;
       else if (code === 43) {
-        this.length = values['H'];
-        if (this.length === undefined) this.complain('A length offset (G43) without its number (H).');
-      } else if (code === 49) this.length = undefined;
+        this.set({ lengthOffset: values['H'] });
+        if (values['H'] === undefined) this.complain('A length offset (G43) without its number (H).');
+      } else if (code === 49) this.set({ lengthOffset: undefined });
+      else if (GROUPS['offset']!.includes(code)) this.set({ workOffset: code });
       else if (code === 98) this.backToStart = true;
       else if (code === 99) this.backToStart = false;
       else if (code === 93) this.complain('Inverse time feed (G93) is not known.');
@@ -156,33 +201,40 @@ class Control {
       this.feed = values['F'] * this.unit;
       if (!(this.feed > 0)) this.complain('A feed must be above 0.');
     }
-    if (values['S'] !== undefined) this.spindle = values['S'];
+    if (values['S'] !== undefined) this.set({ n: values['S'] });
     if (values['T'] !== undefined) this.waiting = values['T'];
     if (m.includes(3) || m.includes(4)) {
-      if (this.spindle <= 0) this.complain('The spindle is started without a speed.');
-      this.turning = true;
+      if (this.modes.n <= 0) this.complain('The spindle is started without a speed.');
+      this.set({ spindle: m.includes(3) ? 'forward' : 'reverse' });
     }
+    if (m.includes(7) || m.includes(8)) this.set({ coolant: true });
     if (m.includes(6)) {
       this.closeRun();
       this.tool = this.waiting;
-      this.length = undefined;
+      this.changes.push({ line: this.line, tool: this.tool, isHome: this.isHome, modes: this.modes });
       this.at = [this.at[0], this.at[1], HOME_Z];
-      this.turning = false;
+      // a change stops the spindle and ends the length offset of the cutter before (NISTIR 6556)
+      this.set({ lengthOffset: undefined, spindle: 'stopped' });
     }
   }
 
-  private closeRun(): void {
-    const lengthOffset = this.lengths.size === 1 ? [...this.lengths][0] : undefined;
-    if (this.builder.length > 1)
-      this.runs.push({ tool: this.tool, path: this.builder.build(), lines: this.lines, lengthOffset });
-    this.lengths.clear();
-    this.builder = new FeedBuilder();
-    this.lines = [];
+  private set(change: Partial<Modes>): void {
+    this.modes = { ...this.modes, ...change };
   }
 
-  /** G28 and G53: to the top; the part never stands there, so X and Y are not followed. */
+  private closeRun(): void {
+    if (this.recorder.length > 1) this.runs.push({ tool: this.tool, ...this.recorder.build() });
+    this.recorder = new Recorder();
+  }
+
+  /** G28 and G53: up to the reference height. What is sent anywhere else in machine coordinates is not known here. */
   private goHome(values: Values): void {
-    if ('Z' in values || !('X' in values || 'Y' in values)) this.to(this.at[0], this.at[1], HOME_Z, Motion.rapid);
+    const height = values['Z'];
+    if (height !== undefined && height !== 0)
+      this.complain(`Where Z${height} of the machine lies above the work is not known: only its reference height Z0 is.`);
+    if (height === undefined && ('X' in values || 'Y' in values)) return;
+    this.to(this.at[0], this.at[1], HOME_Z, Motion.rapid);
+    this.isHome = true;
   }
 
   private setMotion(code: number): void {
@@ -214,27 +266,24 @@ class Control {
 
   private feedTo(x: number, y: number, z: number): void {
     if (!(this.feed > 0)) this.complain('A feed motion without a feed (F).');
-    if (!this.turning) this.complain('A feed motion with the spindle at rest.');
-    this.lengths.add(this.length);
+    if (this.modes.spindle === 'stopped') this.complain('A feed motion with the spindle at rest.');
     this.to(x, y, z, Motion.cut);
   }
 
   private to(x: number, y: number, z: number, kind: Motion): void {
-    if (this.builder.length === 0) {
-      this.builder.add(...this.at, Motion.rapid, 0);
-      this.lines.push(this.line);
-    }
-    const before = this.builder.length;
-    this.builder.add(x, y, z, kind, this.feed);
-    if (this.builder.length > before) this.lines.push(this.line);
+    for (const { what } of MUST_SAY) if (!this.said.has(what)) this.unsaid.add(what);
+    const { recorder, line, modes } = this;
+    if (recorder.length === 0) recorder.add(...this.at, Motion.rapid, 0, line, modes);
+    recorder.add(x, y, z, kind, kind === Motion.rapid ? 0 : this.feed, line, modes);
     this.at = [x, y, z];
+    this.isHome = false;
   }
 
   private arc(end: [number, number, number], values: Values): void {
     const scaled: Values = {};
     for (const letter of ['I', 'J', 'K', 'R']) if (letter in values) scaled[letter] = values[letter]! * this.unit;
     try {
-      for (const p of arcPoints(this.at, end, this.motion === 2, this.plane, scaled)) this.feedTo(p[0], p[1], p[2]);
+      for (const p of arcPoints(this.at, end, this.motion === 2, this.modes.plane, scaled)) this.feedTo(p[0], p[1], p[2]);
     } catch (error) {
       if (!(error instanceof EsquisseError)) throw error;
       this.complain(error.message);
@@ -243,7 +292,7 @@ class Control {
 
   /** Drilling cycles, move by move; modal R, Z and Q; G98 goes back to where the cycle began, G99 to R. */
   private drill(values: Values): void {
-    if (this.plane !== 17) this.complain('Drilling cycles are known in the XY plane (G17) only.');
+    if (this.modes.plane !== 17) this.complain('Drilling cycles are known in the XY plane (G17) only.');
     const c = this.cycle;
     if (values['R'] !== undefined) c.r = this.absolute ? values['R'] * this.unit : c.initial + values['R'] * this.unit;
     if (values['Z'] !== undefined) c.z = this.absolute ? values['Z'] * this.unit : c.r + values['Z'] * this.unit;
@@ -284,23 +333,30 @@ class Control {
   }
 }
 
-/** A path whose feed is given with each motion. */
-class FeedBuilder {
-  private readonly inner = new PathBuilder({ cut: 0, entry: 0, link: 0 });
+/** Motions with what was in force during each. */
+class Recorder {
+  private readonly path = new PathBuilder();
   private readonly feeds: number[] = [];
+  private readonly lines: number[] = [];
+  private readonly modes: Modes[] = [];
 
   get length(): number {
-    return this.feeds.length;
+    return this.lines.length;
   }
 
-  add(x: number, y: number, z: number, kind: Motion, feed: number): void {
-    this.inner.to(x, y, z, kind);
-    if (this.inner.length > this.feeds.length) this.feeds.push(feed);
+  add(x: number, y: number, z: number, kind: Motion, feed: number, line: number, modes: Modes): void {
+    this.path.to(x, y, z, kind);
+    if (this.path.length === this.lines.length) return;
+    this.feeds.push(feed);
+    this.lines.push(line);
+    this.modes.push(modes);
   }
 
-  build(): Toolpath {
-    const path = this.inner.build();
-    path.feed.set(this.feeds);
-    return path;
+  build(): Omit<ControlRun, 'tool'> {
+    return {
+      path: { ...this.path.build(), feed: Float32Array.from(this.feeds) },
+      lines: this.lines,
+      modes: this.modes,
+    };
   }
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 import wordAddress from './definitions/word-address.json';
 
 const lines = z.array(z.string().max(200)).max(40);
@@ -39,6 +39,8 @@ export const postSchema = z
     numberedBy: z.int().min(0).max(1000),
     comment: z.tuple([z.string().min(1).max(3), z.string().max(3)]),
     start: lines,
+    /** How the machine comes to where cutters are changed: before every change, the first one too. */
+    toolChange: lines,
     toolStart: lines,
     /** Instead of `toolStart` when the cutter stays in the spindle. */
     sameTool: lines,
@@ -46,7 +48,7 @@ export const postSchema = z
     end: lines,
   })
   .superRefine((post, context) => {
-    for (const part of ['start', 'toolStart', 'sameTool', 'toolEnd', 'end'] as const)
+    for (const part of ['start', 'toolChange', 'toolStart', 'sameTool', 'toolEnd', 'end'] as const)
       post[part].forEach((line, i) => {
         for (const name of unknownSymbols(line))
           context.addIssue({

@@ -1,4 +1,4 @@
-import { EsquisseError } from '../errors';
+import { EsquisseError } from '../base/errors';
 
 /** A letter with its number, as it stands in a block. */
 export interface Word {

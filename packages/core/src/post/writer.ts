@@ -1,5 +1,5 @@
-import { type Tool, toolTitle } from '../cutter/library';
-import { EsquisseError } from '../errors';
+import { type Tool, toolTitle } from '../tool/library';
+import { EsquisseError } from '../base/errors';
 import { Motion, type Toolpath } from '../path/toolpath';
 import type { PostDefinition, PostSymbol } from './definition';
 
@@ -73,6 +73,7 @@ class ProgramWriter {
   step(step: PostedStep, same: boolean, last: boolean): Uint32Array {
     const { path, tool } = step;
     if (path.x.length < 2) throw new EsquisseError('step-impossible', `Step "${step.name}" has no motions to post.`);
+    if (!same) this.fixed(this.post.toolChange, {});
     this.fixed(same ? this.post.sameTool : this.post.toolStart, {
       step: plain(step.name),
       tool: plain(toolTitle(tool)),

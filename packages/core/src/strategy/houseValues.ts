@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { readValue } from '../cutting/relative';
-import { CUTTER_KINDS, type CutterKind, type Tool } from '../cutter/library';
+import { readValue } from '../tool/relative';
+import { CUTTER_KINDS, type CutterKind } from '../tool/library';
+import type { ToolShape } from '../tool/shape';
 import type { StepKind, Value } from './kind';
 
 /**
@@ -17,19 +18,18 @@ export const houseValuesSchema = z.record(
 export type HouseValues = z.infer<typeof houseValuesSchema>;
 
 /** Sizes of a cutter that a value can be relative to, mm. */
-export function cutterSymbols({ cutter }: Pick<Tool, 'cutter'>): Record<string, number> {
-  const { DC, RE, APMX } = cutter;
+export function cutterSymbols({ DC, RE, APMX }: Pick<ToolShape, 'DC' | 'RE' | 'APMX'>): Record<string, number> {
   return { DC, RE, APMX };
 }
 
 /** What a step of a kind begins with for a tool: the shop's own values where they hold, else those of the kind. */
-export function houseOf(kind: StepKind, tool: Tool, shop: HouseValues = {}): Record<string, Value> {
+export function houseOf(kind: StepKind, tool: ToolShape, shop: HouseValues = {}): Record<string, Value> {
   const built = kind.house(tool);
-  const values = { ...built };
-  for (const [key, own] of Object.entries(shop[kind.id]?.[tool.cutter.kind] ?? {})) {
+  const values: Record<string, Value> = { ...built };
+  for (const [key, own] of Object.entries(shop[kind.id]?.[tool.kind] ?? {})) {
     if (!(key in built)) continue;
     const value = workedOut(kind, key, own, tool);
-    if (value !== undefined && kind.schema.safeParse({ ...values, [key]: value }).success) values[key] = value;
+    if (value !== undefined && 'values' in kind.check({ ...values, [key]: value })) values[key] = value;
   }
   return values;
 }
@@ -53,7 +53,7 @@ export function withHouseValue(
   return { ...shop, [kindId]: { ...shop[kindId], [cutter]: own } };
 }
 
-function workedOut(kind: StepKind, key: string, own: Value, tool: Tool): Value | undefined {
+function workedOut(kind: StepKind, key: string, own: Value, tool: ToolShape): Value | undefined {
   const words = kind.fields.find((f) => f.key === key)?.choices;
   if (typeof own !== 'string' || words) return own;
   const typed = readValue(own, cutterSymbols(tool));

@@ -1,16 +1,15 @@
 import type { z } from 'zod';
-import type { Tool } from '../cutter/library';
-import type { ContactMesh } from '../geometry/contactMesh';
-import type { Toolpath } from '../path/toolpath';
-import type { Crew } from '../plan/crew';
-import type { Limit } from '../region/bounds';
-import type { HeightMap } from '../stock/heightMap';
-import type { RestRegion } from '../stock/restRegion';
+import type { AnyTask } from '../crew/task';
+import type { StepContext, StepPlan } from '../link/context';
+import type { RestRegion } from '../steel/restRegion';
+import type { ToolShape } from '../tool/shape';
 
 export type StepGroup = 'open up' | 'clean up' | 'even out' | 'finish' | 'prismatic';
 /** The folding parts of the step sheet that a value can stand in, in the order of a person's decisions. */
 export type SheetSection = 'aim' | 'limits' | 'passes' | 'travel';
 export type Value = number | string | boolean | null;
+/** Values of a step by their keys; never changed once they are made. */
+export type Values = Readonly<Record<string, Value>>;
 
 /** How a value is shown and typed. */
 export interface Field {
@@ -20,8 +19,8 @@ export interface Field {
   unit?: 'mm' | 'mm²' | '°' | '%';
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
-  /** When it matters, by the step's other values; always when left out. */
-  onlyWhen?: (values: Readonly<Record<string, Value>>) => boolean;
+  /** When it is asked for, by the step's other values; always when left out. */
+  onlyWhen?: (values: Values) => boolean;
   /** The value names an assembly of the crib: its result depends on that too. */
   assembly?: true;
   /** Words for the choices of a value that is one of a few. */
@@ -32,52 +31,14 @@ export interface Field {
   why?: string;
 }
 
-/** What a step of this kind may look at. Everything is in the frame of the work zero, mm. */
-export interface StepContext {
-  part: ContactMesh;
-  tool: Tool;
-  /** Steel before the step; not to be changed. */
-  stock: HeightMap;
-  /** Steel above the part along its normal before the step, for each cell of the stock, mm; NaN where there is no part. */
-  leftover: () => Promise<Float32Array>;
-  /** The same for another state of the stock. */
-  leftoverOf: (map: HeightMap) => Promise<Float32Array>;
-  /** Largest tolerance of the paths of the steps before, mm. */
-  toleranceBefore: number;
-  /** Steel that the steps before leave on purpose at most, allowance and stairs together, mm; 0 when none of them tells. */
-  promisedBefore: number;
-  /** An assembly of the crib. */
-  toolOf: (assemblyId: string) => Tool | undefined;
-  /** Where the step is held in plan. */
-  limits: readonly Limit[];
-  /** What holds the block: nothing of the tool may come near it. */
-  fixtures: ContactMesh | undefined;
-  /** Holes that were drilled before: ways into closed steel. */
-  drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
-  /** Height at which the cutter crosses freely. */
-  safeZ: number;
-  crew: Crew;
-  /** Reports 0 to 1. */
-  progress: (share: number) => void;
+/** What is wrong with a value: its key, and a sentence. */
+export interface ValueProblem {
+  readonly key: string;
+  readonly message: string;
 }
 
-/** A place that a step left out, and why. */
-export interface LeftOut {
-  why: string;
-  x: number;
-  y: number;
-  z: number;
-  /** mm³, where it is known. */
-  volume?: number;
-}
-
-export interface StepPlan {
-  path: Toolpath;
-  leftOut: LeftOut[];
-}
-
-/** A kind of step: everything that the sheet, the chooser, the evaluation and the post need to know of it. */
-export interface StepKind<V extends Record<string, Value> = Record<string, Value>> {
+/** What a kind of step declares of itself; `V` are its values. */
+export interface StepDefinition<V extends Values> {
   id: string;
   name: string;
   group: StepGroup;
@@ -85,19 +46,90 @@ export interface StepKind<V extends Record<string, Value> = Record<string, Value
   about: string;
   schema: z.ZodType<V>;
   fields: readonly Field[];
+  /** Pieces of work that its planning hands to the crew. */
+  tasks: readonly AnyTask[];
   /** Why a tool cannot do this kind of step, or undefined when it can. */
-  refuses: (tool: Tool) => string | undefined;
+  refuses: (tool: ToolShape) => string | undefined;
   /** House values for a tool. */
-  house: (tool: Tool) => V;
-  /** The step in one sentence; `{key}` stands for a value that can be jumped to. */
+  house: (tool: ToolShape) => V;
+  /** The step in one sentence; `{key|text}` stands for a value that can be jumped to. */
   sentence: (values: V, toolTitle: string) => string;
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
   /** Thickest stairs that it leaves on purpose above that, mm, for kinds that cut in levels. */
   stairs?: (values: V) => number;
+  /** Height of the ridges that it leaves on purpose above that, mm, for kinds that cut in passes. */
+  ridges?: (values: V) => number;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
-  sideStep?: (values: V, tool: Tool) => number;
+  sideStep?: (values: V, tool: ToolShape) => number;
+  /** How far the path may be off, mm. */
+  tolerance?: (values: V) => number;
   plan: (context: StepContext, values: V) => Promise<StepPlan>;
   /** Where the step would cut, for kinds that look for that themselves. */
   region?: (context: StepContext, values: V) => Promise<RestRegion>;
+}
+
+/** A step of a kind with its values: all that can be asked of it. Lengths in mm. */
+export interface BoundStep {
+  readonly sentence: (toolTitle: string) => string;
+  readonly leaves: { readonly least: number; readonly most: number };
+  readonly stairs: number | undefined;
+  readonly ridges: number | undefined;
+  readonly tolerance: number;
+  readonly sideStep: (tool: ToolShape) => number | undefined;
+  readonly plan: (context: StepContext) => Promise<StepPlan>;
+  /** Undefined for kinds that cut wherever their limits let them. */
+  readonly region: ((context: StepContext) => Promise<RestRegion>) | undefined;
+}
+
+/** A kind of step, its values' type closed in: everything that sheet, chooser, evaluation and post need to know of it. */
+export interface StepKind extends Pick<
+  StepDefinition<Values>,
+  'id' | 'name' | 'group' | 'about' | 'fields' | 'tasks' | 'refuses' | 'house'
+> {
+  /** Whether its steps look for a region of their own. */
+  readonly hasRegion: boolean;
+  /** Values as they hold, with those filled in that older jobs do not have; or what is wrong with them. */
+  check(values: unknown): { readonly values: Values } | { readonly problems: readonly ValueProblem[] };
+  /** @throws ZodError when the values are not of this kind: a job's are checked when it is read */
+  bind(values: Values): BoundStep;
+}
+
+export function defineStep<V extends Values>(definition: StepDefinition<V>): StepKind {
+  const { schema } = definition;
+  const bound = new WeakMap<Values, BoundStep>();
+  const bindTo = (values: V): BoundStep => ({
+    sentence: (toolTitle) => definition.sentence(values, toolTitle),
+    leaves: definition.leaves(values),
+    stairs: definition.stairs?.(values),
+    ridges: definition.ridges?.(values),
+    tolerance: definition.tolerance?.(values) ?? 0,
+    sideStep: (tool) => definition.sideStep?.(values, tool),
+    plan: (context) => definition.plan(context, values),
+    region: definition.region && ((context) => definition.region!(context, values)),
+  });
+  const { id, name, group, about, fields, tasks, refuses, house } = definition;
+  return {
+    id,
+    name,
+    group,
+    about,
+    fields,
+    tasks,
+    refuses,
+    house,
+    hasRegion: definition.region !== undefined,
+    check(values) {
+      const parsed = schema.safeParse(values);
+      if (parsed.success) return { values: parsed.data };
+      return { problems: parsed.error.issues.map((i) => ({ key: i.path.join('.'), message: i.message })) };
+    },
+    bind(values) {
+      const known = bound.get(values);
+      if (known) return known;
+      const step = bindTo(schema.parse(values));
+      bound.set(values, step);
+      return step;
+    },
+  };
 }

@@ -5,12 +5,7 @@ import { parallelPasses } from './parallelPasses';
 import { restRoughing } from './restRoughing';
 
 /** All kinds of step. A new kind is one folder and one line here. */
-export const STEP_KINDS: readonly StepKind[] = [
-  facing as unknown as StepKind,
-  levelRoughing as unknown as StepKind,
-  restRoughing as unknown as StepKind,
-  parallelPasses as unknown as StepKind,
-];
+export const STEP_KINDS: readonly StepKind[] = [facing, levelRoughing, restRoughing, parallelPasses];
 
 export function kindOf(id: string): StepKind | undefined {
   return STEP_KINDS.find((kind) => kind.id === id);

@@ -7,9 +7,9 @@ describe('facing', () => {
 
   it('leaves the block level at the part’s top, and nothing below it is touched', async () => {
     for (const change of [{}, { pattern: 'auto', direction: 'climb' }, { angleDeg: 45, allowance: 0.2 }]) {
-      const { after, figures } = await roughed(soup, 't4', change, { above: 3.5, kind: 'facing' });
+      const { next, figures } = await roughed(soup, 't4', change, { above: 3.5, kind: 'facing' });
       const want = 'allowance' in change ? 0.2 : 0;
-      for (const h of after.heights) {
+      for (const h of next.after.heights) {
         expect(h).toBeGreaterThan(want - 1e-3);
         // ridges between lines of a cutter with a corner radius
         expect(h).toBeLessThan(want + 0.02);

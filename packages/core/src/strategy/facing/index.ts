@@ -1,9 +1,11 @@
 import { z } from 'zod';
-import { refusesMilling } from '../../cutter/library';
-import { EsquisseError } from '../../errors';
-import type { Field, StepContext, StepKind, StepPlan } from '../kind';
-import { allSteel, planLevels } from '../levelRoughing/plan';
-import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
+import { refusesMilling } from '../../tool/library';
+import { EsquisseError } from '../../base/errors';
+import { allSteel, LEVEL_TASKS, planLevels } from '../../levels/plan';
+import { levelSchema } from '../../levels/values';
+import type { StepContext, StepPlan } from '../../link/context';
+import { defineStep, type Field } from '../kind';
+import { LEVEL_FIELDS, levelHouse, linesSentence } from '../levelRoughing/fields';
 
 const valuesSchema = levelSchema
   .pick({ ap: true, ae: true, top: true, pattern: true, angleDeg: true, direction: true, leadRadius: true, lift: true })
@@ -24,17 +26,18 @@ const SHARED = ['top', 'ap', 'ae', 'pattern', 'angleDeg', 'direction', 'leadRadi
 /** Two heights this close are one, mm. */
 const SAME_MM = 1e-6;
 
-export const facing: StepKind<Values> = {
+export const facing = defineStep<Values>({
   id: 'facing',
   name: 'Facing',
   group: 'open up',
   about: 'Takes the block down to one level face, in straight lines or loops from outside.',
   schema: valuesSchema,
   fields: [...OWN_FIELDS, ...LEVEL_FIELDS.filter((f) => SHARED.includes(f.key))],
-  refuses: (tool) => refusesMilling(tool.cutter),
+  tasks: LEVEL_TASKS,
+  refuses: refusesMilling,
   house: (tool) => {
     const { ap, top, angleDeg, leadRadius, lift } = levelHouse(tool);
-    const ae = Math.round(700 * tool.cutter.DC) / 1000;
+    const ae = Math.round(700 * tool.DC) / 1000;
     return {
       allowance: 0,
       face: null,
@@ -53,7 +56,7 @@ export const facing: StepKind<Values> = {
     `${v.allowance > 0 ? `, leaving {allowance|${v.allowance} mm}` : ''}, in levels of {ap|${v.ap} mm}, ${linesSentence(v)}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
   plan,
-};
+});
 
 function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const top = context.part.box.maxZ;
@@ -65,7 +68,7 @@ function plan(context: StepContext, values: Values): Promise<StepPlan> {
       'face',
     );
   const bottom = face + values.allowance;
-  const steel = context.stock.heights.reduce((high, h) => (h > high ? h : high), -Infinity);
+  const steel = context.steel.heights.reduce((high, h) => (h > high ? h : high), -Infinity);
   if (steel <= bottom + SAME_MM)
     throw new EsquisseError(
       'step-impossible',

@@ -1,25 +1,25 @@
-import { refusesMilling } from '../../cutter/library';
-import type { StepKind } from '../kind';
-import { allSteel, planLevels } from './plan';
-import { LEVEL_FIELDS, levelHouse, levelSchema, type LevelValues, linesSentence } from './values';
+import { allSteel, LEVEL_TASKS, planLevels } from '../../levels/plan';
+import { levelSchema } from '../../levels/values';
+import { refusesMilling } from '../../tool/library';
+import { defineStep } from '../kind';
+import { LEVEL_FIELDS, levelHouse, levelLeaves, levelStairs, linesSentence } from './fields';
 
-export const levelRoughing: StepKind<LevelValues> = {
+export const levelRoughing = defineStep({
   id: 'level-roughing',
   name: 'Level roughing',
   group: 'open up',
   about: 'Level by level from the top, in loops that follow the walls or in straight lines.',
   schema: levelSchema,
   fields: LEVEL_FIELDS,
-  refuses: (tool) => refusesMilling(tool.cutter),
+  tasks: LEVEL_TASKS,
+  refuses: refusesMilling,
   house: levelHouse,
   sentence: (v, tool) =>
     `Opens the block to {sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm} above the part with ` +
     `{assemblyId|${tool}}, {ap|${v.ap} mm} levels, ${linesSentence(v)}` +
     (v.stairs === null ? '.' : `, stairs below {stairs|${v.stairs} mm}.`),
-  leaves: (v) => ({
-    least: Math.min(v.sideAllowance, v.floorAllowance),
-    most: Math.max(v.sideAllowance, v.floorAllowance),
-  }),
-  stairs: (v) => v.stairs ?? v.ap,
+  leaves: levelLeaves,
+  stairs: levelStairs,
+  tolerance: (v) => v.tolerance,
   plan: (context, values) => planLevels(context, values, allSteel(context)),
-};
+});

@@ -56,10 +56,10 @@ describe('ways to rough a pocket with an island', () => {
       const result = await roughed(soup, 't4', { ...values, ...change });
       expect(result.figures.findings, JSON.stringify(change)).toEqual([]);
       let differ = 0;
-      for (let o = 0; o < result.after.heights.length; o++)
-        if (Math.abs(result.after.heights[o]! - plain.after.heights[o]!) > 0.2) differ++;
+      for (let o = 0; o < result.next.after.heights.length; o++)
+        if (Math.abs(result.next.after.heights[o]! - plain.next.after.heights[o]!) > 0.2) differ++;
       // ridges between lines of a cutter with a corner radius differ; nothing else may
-      expect(differ / result.after.heights.length, JSON.stringify(change)).toBeLessThan(0.01);
+      expect(differ / result.next.after.heights.length, JSON.stringify(change)).toBeLessThan(0.01);
     }
   }, 240_000);
 
@@ -244,7 +244,7 @@ describe('limits in plan', () => {
 
   it('faces kept clear of are not come near, and everything else is cut', async () => {
     const free = await roughed(soup, 't4', {});
-    const { path, after, figures } = await roughed(
+    const { path, next: { after }, figures } = await roughed(
       soup,
       't4',
       {},
@@ -258,7 +258,7 @@ describe('limits in plan', () => {
       if (kind !== Motion.rapid) expect(away).toBeGreaterThan(2 + 2.5 - 0.03);
     });
     let more = 0;
-    for (let o = 0; o < after.heights.length; o++) if (after.heights[o]! - free.after.heights[o]! > 0.5) more++;
+    for (let o = 0; o < after.heights.length; o++) if (after.heights[o]! - free.next.after.heights[o]! > 0.5) more++;
     // a rounded square 2 mm around one of 6 mm stays, since the 5 mm cutter can go all round it
     const stays = areaOf(Float64Array.from(square(3).flat())) + 4 * 6 * 2 + Math.PI * 4;
     expect(Math.abs(more * after.cell ** 2 - stays)).toBeLessThan(0.1 * stays);

@@ -1,18 +1,17 @@
 import { z } from 'zod';
-import { cutterProfile } from '../../cutter/library';
-import { EsquisseError } from '../../errors';
-import { feedsOf, travelTool } from '../../path/forTool';
-import { Motion, PathBuilder } from '../../path/toolpath';
-import { Travel } from '../../path/travel';
-import { spansOf } from '../../plan/crew';
-import { type Bounds, BoundsTest, closedAreas } from '../../region/bounds';
-import { coarseMap } from '../../stock/coarse';
-import type { LeftOut, StepContext, StepKind, StepPlan } from '../kind';
-import { obstaclesFor } from '../shared/obstacles';
-import { type ScanInput, type ScanLine, type ScanRun, SurfaceFollower } from './scan';
+import { EsquisseError } from '../../base/errors';
+import { spansOf } from '../../crew/crew';
+import { defineTask } from '../../crew/task';
+import { tipRows } from '../../field/sampling';
+import type { LeftOut, StepContext, StepPlan } from '../../link/context';
+import type { Travel } from '../../link/travel';
+import { workspaceOf } from '../../link/workspace';
+import { Motion, type PathBuilder } from '../../path/toolpath';
+import { cutterProfile, type ToolShape } from '../../tool/shape';
+import { defineStep } from '../kind';
+import { type ScanInput, type ScanLine, type ScanRun, scanLines, SurfaceFollower } from './scan';
 import { sideStepFor } from './scallop';
 
-const COARSE = 2;
 /** Passes in one piece of work: small enough to call off within 0.2 s. */
 const LINES_A_TASK = 6;
 /** A neighbouring pass is reached over the surface when its start is nearer than this many side steps. */
@@ -32,7 +31,12 @@ type Values = z.infer<typeof valuesSchema>;
 
 const round = (value: number): number => Math.round(value * 1000) / 1000;
 
-export const parallelPasses: StepKind<Values> = {
+const scanTask = defineTask('scanLines', scanLines);
+
+const refuses = (tool: Pick<ToolShape, 'kind'>): string | undefined =>
+  tool.kind === 'ball' ? undefined : 'Parallel passes want a ball cutter.';
+
+export const parallelPasses = defineStep<Values>({
   id: 'parallel-passes',
   name: 'Parallel passes',
   group: 'finish',
@@ -68,31 +72,34 @@ export const parallelPasses: StepKind<Values> = {
     },
     { key: 'extension', label: 'Past the edges', section: 'travel', unit: 'mm' },
   ],
-  refuses: (tool) => (tool.cutter.kind === 'ball' ? undefined : 'Parallel passes want a ball cutter.'),
+  tasks: [tipRows, scanTask],
+  refuses,
   house: (tool) => ({
     allowance: 0,
     scallop: 0.01,
     tolerance: 0.01,
     bottom: null,
-    mostSteel: round(0.25 * tool.cutter.DC),
+    mostSteel: round(0.25 * tool.DC),
     angleDeg: 0,
     ways: 'both',
-    extension: round(0.2 * tool.cutter.DC),
+    extension: round(0.2 * tool.DC),
   }),
   sentence: (v, tool) =>
     `Follows the part with {assemblyId|${tool}}, leaving {allowance|${v.allowance} mm} and scallops of ` +
     `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg}°}, {ways|${v.ways === 'both' ? 'to and fro' : 'one way'}}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
-  sideStep: (v, tool) => sideStepFor(tool.cutter.DC / 2, v.scallop),
+  ridges: (v) => v.scallop,
+  sideStep: (v, tool) => sideStepFor(tool.DC / 2, v.scallop),
+  tolerance: (v) => v.tolerance,
   plan,
-};
+});
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const { part, tool, crew } = context;
-  const refused = parallelPasses.refuses(tool);
+  const refused = refuses(tool);
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
-  const piece = cutterProfile(tool.cutter);
-  const step = sideStepFor(tool.cutter.DC / 2, values.scallop);
+  const piece = cutterProfile(tool);
+  const step = sideStepFor(tool.DC / 2, values.scallop);
   const { box } = part;
   const margin = piece.radius + 1;
   const plan = {
@@ -101,18 +108,11 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     maxX: box.maxX + margin,
     maxY: box.maxY + margin,
   };
-  const bounds: Bounds = {
-    closed: closedAreas(
-      context.limits,
-      piece.radius,
-      Float64Array.of(plan.minX, plan.minY, plan.maxX, plan.minY, plan.maxX, plan.maxY, plan.minX, plan.maxY),
-    ),
-    obstacles: await obstaclesFor(context.fixtures, tool, plan, context.stock.floor, crew),
-  };
+  const { bounds, path, travel, finish } = await workspaceOf(context, plan);
   const scan: Omit<ScanInput, 'lines'> = {
     spec: { mesh: part, piece, side: values.allowance, floor: values.allowance },
     bounds,
-    stock: context.stock,
+    stock: context.steel,
     mostSteel: values.mostSteel,
     lowest: values.bottom ?? -Infinity,
     tolerance: values.tolerance,
@@ -121,7 +121,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const lines = linesOver(context, (values.angleDeg * Math.PI) / 180, step);
   const spans = spansOf(lines.length, Math.ceil(lines.length / LINES_A_TASK));
   const found = await crew.all(
-    'scanLines',
+    scanTask,
     spans.map(([from, to]) => ({ ...scan, lines: lines.slice(from, to) })),
     (done) => context.progress((0.95 * done) / spans.length),
   );
@@ -132,15 +132,9 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
       'No pass reaches the part: either the limits leave nothing, or too much steel stands everywhere. Open it up first.',
       'mostSteel',
     );
-  const test = new BoundsTest(bounds);
-  const path = new PathBuilder(feedsOf(tool));
-  const travel = new Travel(path, coarseMap(context.stock, COARSE), travelTool(tool), context.safeZ, (x, y) =>
-    test.lowest(x, y),
-  );
   const follower = new SurfaceFollower({ ...scan, lines: [] });
   cutRuns(runs, values.ways === 'both', NEAR_STEPS * step, path, travel, follower);
-  travel.leave();
-  return { path: path.build(), leftOut: leftBySteel(runs) };
+  return finish(leftBySteel(runs));
 }
 
 /** Lines at an angle over the part's plan, `step` apart, the outermost half a step inside. */
@@ -156,7 +150,7 @@ function linesOver(context: StepContext, angle: number, step: number): ScanLine[
   ] as const;
   const across = corners.map(([x, y]) => y * ux - x * uy);
   const along = corners.map(([x, y]) => x * ux + y * uy);
-  const margin = context.tool.cutter.DC / 2 + 1;
+  const margin = context.tool.DC / 2 + 1;
   const low = Math.min(...across);
   const count = Math.max(1, Math.ceil((Math.max(...across) - low) / step));
   const spacing = (Math.max(...across) - low) / count;

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { CutterDrop } from '../../cutter/drop';
-import { roundProfile, type ProfilePiece } from '../../cutter/profile';
+import { CutterDrop } from '../../tool/drop';
+import { roundProfile, type RoundPiece } from '../../tool/profile';
 import { contactMesh } from '../../geometry/contactMesh';
-import { blockMap } from '../../stock/heightMap';
+import { blockMap } from '../../steel/heightMap';
 import { meshOf, sheet } from '../../../test/shapes';
 import { scallopOf, sideStepFor } from './scallop';
 import { type ScanInput, scanLines } from './scan';
@@ -20,7 +20,7 @@ describe('scallop of a ball cutter on a plane (Pythagoras; figures also in Machi
 });
 
 describe('a pass over a part', () => {
-  const piece = roundProfile(6, 3) as ProfilePiece & { kind: 'round' };
+  const piece = roundProfile(6, 3) as RoundPiece;
   const part = (height: (x: number, y: number) => number, step = 0.5) =>
     contactMesh(meshOf(sheet([-20, -10, 20, 10], step, -30, height)));
 

@@ -1,9 +1,10 @@
-import { CutterDrop } from '../../cutter/drop';
+import type { Cancel } from '../../base/cancel';
+import { CutterDrop } from '../../tool/drop';
 import type { ContactMesh } from '../../geometry/contactMesh';
 import { markKept } from '../../geometry/polygon';
-import { type Bounds, BoundsTest } from '../../region/bounds';
-import { TipSurface, type TipSurfaceSpec } from '../../region/tipSurface';
-import type { HeightMap } from '../../stock/heightMap';
+import { type Bounds, BoundsTest } from '../../field/bounds';
+import { TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
+import type { HeightMap } from '../../steel/heightMap';
 
 /** Shares of the step's tolerance for the chords and for leaving out points. */
 const CHORD_SHARE = 0.45;
@@ -60,7 +61,7 @@ type Heights = (s: number) => number;
 type Stop = 'none' | 'edge' | 'steel' | 'limit';
 
 /** Works out passes of a round cutter along straight lines in plan, within the tolerance between points too. */
-export function scanLines(input: ScanInput, cancel?: { check(): void }): ScanRun[] {
+export function scanLines(input: ScanInput, cancel?: Cancel): ScanRun[] {
   const follower = new SurfaceFollower(input);
   return input.lines.flatMap((line) => {
     cancel?.check();

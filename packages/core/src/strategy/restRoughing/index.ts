@@ -1,13 +1,18 @@
 import { z } from 'zod';
-import { cutterProfile, refusesMilling } from '../../cutter/library';
-import { EsquisseError } from '../../errors';
-import { spansOf } from '../../plan/crew';
-import { copyMap, type HeightMap } from '../../stock/heightMap';
-import { leastThreshold, type RestRegion, restRegion } from '../../stock/restRegion';
-import type { Field, StepContext, StepKind, StepPlan } from '../kind';
-import { levelRoughing } from '../levelRoughing';
-import { planLevels } from '../levelRoughing/plan';
-import { LEVEL_FIELDS, levelHouse, levelSchema, linesSentence } from '../levelRoughing/values';
+import { defineTask } from '../../crew/task';
+import { lowerToReach } from '../../field/reach';
+import type { TipSurfaceSpec } from '../../field/tipSurface';
+import type { StepContext, StepPlan } from '../../link/context';
+import { refusesMilling } from '../../tool/library';
+import { cutterProfile } from '../../tool/shape';
+import { EsquisseError } from '../../base/errors';
+import { spansOf } from '../../crew/crew';
+import { copyMap, type HeightMap } from '../../steel/heightMap';
+import { leastThreshold, type RestRegion, restRegion } from '../../steel/restRegion';
+import { LEVEL_TASKS, planLevels } from '../../levels/plan';
+import { levelSchema } from '../../levels/values';
+import { defineStep, type Field } from '../kind';
+import { LEVEL_FIELDS, levelHouse, levelLeaves, levelStairs, linesSentence } from '../levelRoughing/fields';
 
 const REACH_SPANS = 24;
 /** Offered thresholds are rounded up to this, mm. */
@@ -46,18 +51,26 @@ const OWN_FIELDS: Field[] = [
   { key: 'smallestArea', label: 'Pieces left out below', section: 'limits', unit: 'mm²' },
 ];
 
-export const restRoughing: StepKind<Values> = {
+/** Lowers rows of steel to what a cutter could have left there. */
+const lowerRows = defineTask(
+  'lowerToReach',
+  ({ map, spec, rows }: { map: HeightMap; spec: TipSurfaceSpec; rows: [number, number] }, cancel): void =>
+    lowerToReach(map, spec, rows, cancel),
+);
+
+export const restRoughing = defineStep<Values>({
   id: 'rest-roughing',
   name: 'Rest roughing',
   group: 'clean up',
   about: 'Level by level, only where earlier steps left more steel than a threshold above the allowance.',
   schema: valuesSchema,
   fields: [...LEVEL_FIELDS, ...OWN_FIELDS],
-  refuses: (tool) => refusesMilling(tool.cutter),
+  tasks: [...LEVEL_TASKS, lowerRows],
+  refuses: refusesMilling,
   house: (tool) => ({
     ...levelHouse(tool),
     threshold: null,
-    grow: round(0.1 * tool.cutter.DC),
+    grow: round(0.1 * tool.DC),
     smallestArea: 1,
     after: null,
     afterSide: 0.4,
@@ -68,11 +81,12 @@ export const restRoughing: StepKind<Values> = {
     `${v.threshold === null ? '{threshold|can be told}' : `{threshold|${v.threshold} mm}`} above the allowance of ` +
     `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}` +
     `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
-  leaves: levelRoughing.leaves,
-  stairs: levelRoughing.stairs!,
+  leaves: levelLeaves,
+  stairs: levelStairs,
+  tolerance: (v) => v.tolerance,
   plan,
   region,
-};
+});
 
 function plan(context: StepContext, values: Values): Promise<StepPlan> {
   return planLevels(context, values, async () => {
@@ -89,8 +103,8 @@ function plan(context: StepContext, values: Values): Promise<StepPlan> {
 
 /** Where too much is left, in the steel as it is or as an earlier cutter would have left it. */
 async function region(context: StepContext, values: Values): Promise<RestRegion> {
-  const threshold = values.threshold ?? leastThreshold(context.stock.cell, values.tolerance + context.toleranceBefore);
-  const stock = values.after === null ? context.stock : await steelAfter(context, values, values.after);
+  const threshold = values.threshold ?? leastThreshold(context.steel.cell, values.tolerance + context.toleranceBefore);
+  const stock = values.after === null ? context.steel : await steelAfter(context, values, values.after);
   const leftover = values.after === null ? await context.leftover() : await context.leftoverOf(stock);
   const allowance = Math.max(values.sideAllowance, values.floorAllowance);
   const found = restRegion(stock, leftover, allowance, threshold, values.grow, values.smallestArea);
@@ -114,19 +128,19 @@ function stairsIn(
 
 /** The steel before the step, lowered to what a named cutter could have left. */
 async function steelAfter(context: StepContext, values: Values, assemblyId: string): Promise<HeightMap> {
-  const tool = context.toolOf(assemblyId);
-  const refused = tool ? refusesMilling(tool.cutter) : 'It is not in the crib any more.';
+  const tool = context.shapeNamed(assemblyId);
+  const refused = tool ? refusesMilling(tool) : 'It is not in the crib any more.';
   if (!tool || refused)
     throw new EsquisseError('step-impossible', `The earlier cutter cannot be one that roughed: ${refused}`, 'after');
-  const map = copyMap(context.stock);
+  const map = copyMap(context.steel);
   const spec = {
     mesh: context.part,
-    piece: cutterProfile(tool.cutter),
+    piece: cutterProfile(tool),
     side: values.afterSide,
     floor: values.afterFloor,
   };
   await context.crew.all(
-    'lowerToReach',
+    lowerRows,
     spansOf(map.ny, REACH_SPANS).map((rows) => ({ map, spec, rows })),
   );
   return map;

@@ -1,11 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { crewHere, meshOf, sheet, squarePocket, testJob } from '../../../test/shapes';
+import { calculated, crewHere, meshOf, sessionOf, sheet, squarePocket, testJob, workHere } from '../../../test/shapes';
 import { Motion } from '../../path/toolpath';
-import { parseJob } from '../../plan/job';
-import type { CutterRow } from '../../plan/nextCutters';
-import { PlanSession } from '../../plan/session';
-import { restRegion } from '../../stock/restRegion';
+import { type Job, parseJob } from '../../job/job';
+import type { CutterRow } from '../../evaluate/nextCutters';
+import { restRegion } from '../../steel/restRegion';
 
 const HALF = 30;
 const ALLOWANCE = 2;
@@ -22,10 +21,9 @@ async function cleared(threshold: number, grow: number) {
     0,
     { cell: 0.1 },
   );
-  const session = new PlanSession();
-  session.piece.prepare(job, pocket, 'pocket');
-  await session.evaluate(job, crewHere(), () => undefined);
-  const { after, path, figures } = session.results.get('s2')!;
+  const session = await calculated(job, pocket);
+  const { next, path, figures } = session.results.get('s2')!;
+  const { after } = next;
   let cells = 0;
   for (let j = 0; j < after.ny; j++)
     for (let i = 0; i < after.nx; i++) {
@@ -84,14 +82,9 @@ describe('rest roughing as after a named cutter', () => {
 
   it('finds the corners without the earlier step worked out, as large as they are after it', async () => {
     const worked = job(null, true);
-    const session = new PlanSession();
-    session.piece.prepare(worked, pocket, 'pocket');
-    await session.evaluate(worked, crewHere(), () => undefined, 0);
-    const real = await session.regionOf(worked, 's2', crewHere());
-    const alone = job('t1', false);
-    const fresh = new PlanSession();
-    fresh.piece.prepare(alone, pocket, 'pocket');
-    const told = await fresh.regionOf(alone, 's1', crewHere());
+    const session = await calculated(worked, pocket, { through: 's1' });
+    const real = await session.regionOf('s2', crewHere());
+    const told = await sessionOf(job('t1', false), pocket).regionOf('s1', crewHere());
     // each corner: what a radius of 12.5 leaves, without the ends that are thinner than the threshold
     expect(told!.area / real!.area).toBeGreaterThan(0.9);
     expect(told!.area / real!.area).toBeLessThan(1.1);
@@ -100,13 +93,12 @@ describe('rest roughing as after a named cutter', () => {
   });
 
   it('what it depends on counts: another size of the named cutter makes the result stale', () => {
-    const session = new PlanSession();
+    const keyOf = (job: Job): string => sessionOf(job, pocket).snapshot.steps[0]!.key;
     const one = job('t1', false);
-    session.piece.prepare(one, pocket, 'pocket');
     const other = structuredClone(one);
     other.crib.cutters[0]!.DC = 20;
-    expect(session.fingerprints(other)).not.toEqual(session.fingerprints(one));
-    expect(session.fingerprints(structuredClone(one))).toEqual(session.fingerprints(one));
+    expect(keyOf(other)).not.toEqual(keyOf(one));
+    expect(keyOf(structuredClone(one))).toEqual(keyOf(one));
   });
 
   it('a name that is not in the crib is refused at its place', () => {
@@ -117,14 +109,11 @@ describe('rest roughing as after a named cutter', () => {
 
   it('cutters are tried on what is left: the one that left it takes little, a small one nearly all', async () => {
     const worked = job(null, true);
-    const session = new PlanSession();
-    session.piece.prepare(worked, pocket, 'pocket');
-    await expect(session.nextCutters(worked, 1, ALLOWANCE, 0.5, crewHere(), () => undefined)).rejects.toThrow(
-      /not worked out/,
-    );
-    await session.evaluate(worked, crewHere(), () => undefined, 0);
+    const session = sessionOf(worked, pocket);
+    await expect(session.nextCutters(1, ALLOWANCE, 0.5, crewHere(), () => undefined)).rejects.toThrow(/not up to date/);
+    await session.calculate(workHere, 's1');
     let rows: CutterRow[] = [];
-    await session.nextCutters(worked, 1, ALLOWANCE, 0.5, crewHere(), (found) => (rows = found));
+    await session.nextCutters(1, ALLOWANCE, 0.5, crewHere(), (found) => (rows = found));
     const share = (id: string): number => {
       const row = rows.find((r) => r.assemblyId === id)!;
       return row.taken / row.left;
@@ -160,18 +149,16 @@ describe('stairs that the step before leaves on purpose', () => {
   it.each([0.5, 0.9, null])(
     '%s mm: the offered threshold keeps what could not be reached and leaves the stairs',
     async (stairs) => {
-      const session = new PlanSession();
-      const automatic = job(null, stairs);
-      session.piece.prepare(automatic, part, 'part');
-      await session.evaluate(automatic, crewHere(), () => undefined, 0);
-      const all = (await session.regionOf(automatic, 's2', crewHere()))!;
+      const session = await calculated(job(null, stairs), part, { through: 's1' });
+      const regionOf = (as: Job) => sessionOf(as, part, session).regionOf('s2', crewHere());
+      const all = (await regionOf(job(null, stairs)))!;
       const offered = all.stairs!;
       expect(offered.most).toBeCloseTo(stairs ?? 2, 6);
       // over the slot the nearest steel is its edges, as far off as the place is
       const edges = 2 * Math.sqrt((0.3 + offered.threshold) ** 2 - 0.3 ** 2);
       const wanted = (slot.to - slot.from - edges) * 30;
       expect(all.area).toBeGreaterThan(2 * wanted);
-      const left = (await session.regionOf(job(offered.threshold, stairs), 's2', crewHere()))!;
+      const left = (await regionOf(job(offered.threshold, stairs)))!;
       expect(left.stairs).toBeUndefined();
       expect(Math.abs(left.area - wanted)).toBeLessThan(0.1 * wanted);
       // pieces that are left out as too small count as neither
@@ -180,12 +167,10 @@ describe('stairs that the step before leaves on purpose', () => {
   );
 
   it('nothing is told of stairs where the threshold leaves them, or the steel is as after a named cutter', async () => {
-    const session = new PlanSession();
-    const plain = job(1.2, 1);
-    session.piece.prepare(plain, part, 'part');
-    await session.evaluate(plain, crewHere(), () => undefined, 0);
-    expect((await session.regionOf(plain, 's2', crewHere()))!.stairs).toBeUndefined();
-    expect((await session.regionOf(job(null, 1, 't1'), 's2', crewHere()))!.stairs).toBeUndefined();
+    const session = await calculated(job(1.2, 1), part, { through: 's1' });
+    expect((await session.regionOf('s2', crewHere()))!.stairs).toBeUndefined();
+    sessionOf(job(null, 1, 't1'), part, session);
+    expect((await session.regionOf('s2', crewHere()))!.stairs).toBeUndefined();
   });
 });
 

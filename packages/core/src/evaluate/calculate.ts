@@ -1,0 +1,250 @@
+import { EsquisseError } from '../base/errors';
+import { sharedFloat32 } from '../base/shared';
+import { type Crew, spansOf, together } from '../crew/crew';
+import type { LeftOut, StepContext } from '../link/context';
+import { timesOf } from '../path/times';
+import type { Motions } from '../path/toolpath';
+import type { Body, Mishap } from '../simulate/machining';
+import { copyMap, type HeightMap } from '../steel/heightMap';
+import { leftoverFigures } from '../steel/leftover';
+import { TILE } from '../steel/sweep';
+import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
+import { findingsOf, joinBands, largestEngagement } from './findings';
+import { FINEST_CELL_MM, type Piece } from './piece';
+import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
+import type { Snapshot, SnapshotStep } from './snapshot';
+import { fixturesTask, gougesTask, leftoverTask, machineTask } from './tasks';
+
+/** Bands of rows that the steel is divided into, whatever the number of workers: results stay the same to the bit. */
+export const BANDS = 12;
+/** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
+const MARK_EVERY = 300;
+/** Gouges are counted beyond this, mm. */
+export const GOUGE_MM = 0.01;
+/** Where a cell would cover more than this share of the way between two passes, the step is shown on cells half as wide. */
+const CELL_OF_SIDE_STEP = 0.6;
+
+/** Keeps planned paths between visits, by the key of all that they were planned from. */
+export interface PathCache {
+  get(key: string): Promise<{ path: Motions; leftOut: readonly LeftOut[] } | undefined>;
+  put(key: string, plan: { path: Motions; leftOut: readonly LeftOut[] }): Promise<void>;
+}
+
+/** How far the calculation of a step has come. */
+export interface Progress {
+  stepId: string;
+  what: string;
+  /** 0 to 1. */
+  share: number;
+}
+
+/** What calculating needs beside the snapshot. */
+export interface Work {
+  readonly crew: Crew;
+  readonly onProgress: (progress: Progress) => void;
+  readonly cache?: PathCache | undefined;
+}
+
+/**
+ * Calculates a step of a snapshot from the steel that the step before left: path, steel, leftovers, findings.
+ *
+ * @param before result of the step before, by the snapshot; undefined for the first step
+ * @throws EsquisseError `cancelled`, or what keeps the step from being calculated
+ */
+export async function calculateStep(
+  snapshot: Snapshot,
+  at: SnapshotStep,
+  before: StepResult | undefined,
+  { crew, onProgress, cache }: Work,
+): Promise<StepResult> {
+  const started = Date.now();
+  const { piece, job } = snapshot;
+  const { step, shape, key } = at;
+  const tell = (what: string, from: number, to: number) => (share: number) =>
+    onProgress({ stepId: step.id, what, share: from + (to - from) * share });
+  tell('path', 0, 0.6)(0);
+  const kept = await cache?.get(key);
+  const planned = kept ?? (await at.bound.plan(contextOf(snapshot, at, before, crew, tell('path', 0, 0.6))));
+  const { path: motions, leftOut } = planned;
+  if (motions.x.length < 2)
+    throw new EsquisseError('step-impossible', `"${step.name || at.kind.name}" finds nothing to cut here.`, step.id);
+  if (!kept) await cache?.put(key, planned);
+  const body = bodyOf(shape);
+  const steelBefore = before?.next.after ?? piece.steel;
+  const machined = await machine(motions, body, steelBefore, crew, tell('steel', 0.6, 0.85));
+  tell('checks', 0.85, 1)(0);
+  // figures are worked out here while the crew looks for leftovers and contacts
+  const [leftover, gouges, held, { path, times, engagement }] = await together(
+    leftoverOn(
+      piece,
+      machined.after,
+      crew,
+      before && { heights: before.next.after.heights, leftover: before.next.leftover },
+    ),
+    gougesOf(piece, motions, shape, crew),
+    fixtureContactsOf(piece, motions, body, crew),
+    Promise.resolve().then(() => {
+      const posted = postedPath(motions, at.feeds, snapshot.plannedSafeZ, snapshot.safeZ);
+      return {
+        path: posted,
+        times: timesOf(posted, job.setup.machine),
+        engagement: largestEngagement(motions, machined.removed, machined.depth, shape.DC),
+      };
+    }),
+  );
+  const next = { after: machined.after, leftover };
+  const coarse: StepSteel = { before: steelBefore, ...next, history: machined.history };
+  return {
+    stepId: step.id,
+    key,
+    timesKey: at.timesKey,
+    body,
+    motions,
+    plannedSafeZ: snapshot.plannedSafeZ,
+    path,
+    times,
+    removed: machined.removed,
+    steel: coarse,
+    next,
+    leftOut,
+    figures: {
+      seconds: (Date.now() - started) / 1000,
+      ...timeFigures(path, times, machined.removed),
+      engagement,
+      leftover: leftoverFigures(leftover),
+      neededStickOut: machined.neededStickOut,
+      findings: findingsOf([...machined.mishaps, ...held], gouges),
+      leftOut,
+    },
+  };
+}
+
+/** Side of the cells on which a step's ridges show, where those of the steel that all steps share are too wide for them, mm. */
+export function finerCell({ job, piece }: Snapshot, { bound, shape }: SnapshotStep): number | undefined {
+  const sideStep = bound.sideStep(shape);
+  if (job.cell !== null || sideStep === undefined || piece.cell <= CELL_OF_SIDE_STEP * sideStep) return undefined;
+  const cell = Math.max(FINEST_CELL_MM, piece.cell / 2);
+  return cell < piece.cell ? cell : undefined;
+}
+
+/**
+ * A result as it shows on finer cells: the step run again over the steel as the steps before leave it on such cells. What the
+ * next steps begin with, and all findings, stay as they are.
+ *
+ * @param before steel before the step, on the finer cells
+ */
+export async function onFinerCells(
+  piece: Piece,
+  result: StepResult,
+  before: HeightMap,
+  crew: Crew,
+): Promise<StepResult> {
+  const { after, history } = await machine(result.motions, unwatched(result.body), before, crew, () => undefined);
+  const leftover = await leftoverOn(piece, after, crew);
+  return {
+    ...result,
+    steel: { before, after, history, leftover },
+    figures: { ...result.figures, leftover: leftoverFigures(leftover) },
+  };
+}
+
+/** Steel after a run of a path over steel on any cells. */
+export async function steelAfter({ motions, body }: StepResult, before: HeightMap, crew: Crew): Promise<HeightMap> {
+  return (await machine(motions, unwatched(body), before, crew, () => undefined)).after;
+}
+
+/** The body with nothing above the cutter, for runs of which only the steel is asked. */
+export const unwatched = (body: Body): Body => ({ ...body, shank: [], holder: [] });
+
+/** Steel above the part along its normal for any state of the steel, mm. */
+export async function leftoverOn(
+  piece: Piece,
+  stock: HeightMap,
+  crew: Crew,
+  before?: { heights: Float32Array; leftover: Float32Array },
+  onDone?: (share: number) => void,
+): Promise<Float32Array> {
+  const partMap = piece.topsOn(stock.cell);
+  const out = sharedFloat32(stock.heights.length);
+  const spans = spansOf(stock.ny, 4 * BANDS);
+  await crew.all(
+    leftoverTask,
+    spans.map((rows) => ({ part: piece.part, partMap, stock, out, before, rows })),
+    (done) => onDone?.(done / spans.length),
+  );
+  return out;
+}
+
+/** What a step may look at while it is planned. */
+export function contextOf(
+  { piece, plannedSafeZ }: Snapshot,
+  { shape, named, limits, toleranceBefore, promisedBefore }: SnapshotStep,
+  before: StepResult | undefined,
+  crew: Crew,
+  progress: (share: number) => void,
+): StepContext {
+  const steel = before?.next.after ?? piece.steel;
+  return {
+    part: piece.part,
+    tool: shape,
+    steel,
+    limits,
+    fixtures: piece.fixtures,
+    drilled: piece.drilled,
+    leftover: () => (before ? Promise.resolve(before.next.leftover) : leftoverOn(piece, steel, crew)),
+    leftoverOf: (map) => leftoverOn(piece, map, crew),
+    toleranceBefore,
+    promisedBefore,
+    shapeNamed: (id) => named.get(id),
+    safeZ: plannedSafeZ,
+    crew,
+    progress,
+  };
+}
+
+async function machine(
+  path: Motions,
+  body: Body,
+  before: HeightMap,
+  crew: Crew,
+  progress: (share: number) => void,
+) {
+  const after = copyMap(before);
+  const count = Math.max(0, Math.floor((path.x.length - 1) / MARK_EVERY));
+  const marks = Uint32Array.from({ length: count }, (_, k) => (k + 1) * MARK_EVERY);
+  const spans = spansOf(after.ny, BANDS, TILE);
+  const bands = await crew.all(
+    machineTask,
+    spans.map((rows) => ({ map: after, rows, body, path, marks })),
+    (done) => progress(done / spans.length),
+  );
+  return { after, history: bands.map((band) => band.history), ...joinBands(bands) };
+}
+
+async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body, crew: Crew): Promise<Mishap[]> {
+  if (!fixtures) return [];
+  const spans = spansOf(path.x.length, 4 * BANDS);
+  return (await crew.all(fixturesTask, spans.map((span) => ({ fixtures, body, path, span })))).flat();
+}
+
+async function gougesOf({ part }: Piece, path: Motions, shape: ToolShape, crew: Crew) {
+  const piece = cutterProfile(shape);
+  const spans = spansOf(path.x.length, 4 * BANDS);
+  const found = await crew.all(
+    gougesTask,
+    spans.map((span) => ({ part, piece, path, span, tolerance: GOUGE_MM })),
+  );
+  return found.flat();
+}
+
+/** A tool as the watch over the steel wants it. */
+export function bodyOf(shape: ToolShape): Body {
+  return {
+    piece: cutterProfile(shape),
+    shank: shankProfile(shape),
+    holder: holderProfile(shape, 0),
+    stickOut: shape.stickOut,
+    fluteLength: shape.APMX,
+    centreCutting: shape.centreCutting,
+  };
+}

@@ -1,0 +1,56 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { roundProfile } from '../tool/profile';
+import { Motion, PathBuilder } from '../path/toolpath';
+import { blockMap } from '../steel/heightMap';
+import { machineBand } from '../simulate/machining';
+import { joinBands, largestEngagement } from './findings';
+
+const DC = 10;
+
+/** A flat end run level along the side of a block, `ae` wide and `ap` deep. */
+function sideCut(ae: number, ap: number) {
+  const block = blockMap({ minX: 0, minY: 0, minZ: -20, maxX: 60, maxY: 30, maxZ: 0 }, 0.1);
+  const path = new PathBuilder();
+  path.to(-10, -DC / 2 + ae, 5, Motion.rapid);
+  path.to(-10, -DC / 2 + ae, -ap, Motion.rapid);
+  for (let x = -9.5; x < 70; x += 0.5) path.to(x, -DC / 2 + ae, -ap, Motion.cut);
+  const built = path.build();
+  const piece = roundProfile(DC, 0) as ReturnType<typeof roundProfile> & { kind: 'round' };
+  const body = { piece, shank: [], holder: [], stickOut: 50, fluteLength: 50 };
+  const half = Math.floor(block.ny / 2);
+  const bands = [
+    [0, half],
+    [half, block.ny],
+  ].map((rows) => machineBand(block, rows as [number, number], body, built, [0, built.x.length]));
+  const { removed, depth } = joinBands(bands);
+  return largestEngagement(built, removed, depth, DC);
+}
+
+describe('largest engagement', () => {
+  it('is arccos(1 - 2 ae/DC) beside a wall, whatever the depth (ISO 3002-3)', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 1, max: 9, noNaN: true }),
+        fc.double({ min: 0.5, max: 8, noNaN: true }),
+        (ae, ap) => {
+          const angle = sideCut(ae, ap)!.angle;
+          const high = (Math.acos(1 - (2 * Math.min(DC, ae + 0.15)) / DC) * 180) / Math.PI;
+          const low = (Math.acos(1 - (2 * (ae - 0.15)) / DC) * 180) / Math.PI;
+          expect(angle).toBeGreaterThan(low);
+          // entering the block's side the front half circle meets it within one window
+          expect(angle).toBeLessThan(high + 12);
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  it('is half a turn in a slot, and nothing where no level cut is', () => {
+    expect(sideCut(DC, 2)!.angle).toBeGreaterThan(160);
+    const path = new PathBuilder();
+    path.to(0, 0, 5, Motion.rapid);
+    path.to(20, 0, 2, Motion.cut);
+    expect(largestEngagement(path.build(), new Float32Array(2), new Float32Array(2), DC)).toBeUndefined();
+  });
+});

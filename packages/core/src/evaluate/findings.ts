@@ -1,0 +1,219 @@
+import type { Gouge } from '../check/gouge';
+import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
+import type { BandReport, Mishap } from '../simulate/machining';
+import type { LeftoverFigures } from '../steel/leftover';
+import type { LeftOut } from '../link/context';
+
+export type FindingKind = Mishap['kind'] | 'gouge';
+
+/** Something found wrong in a step; `motion` is where it is worst. */
+export interface Finding {
+  kind: FindingKind;
+  text: string;
+  motion: number;
+  /** Motions on which it was found. */
+  count: number;
+  amount: number;
+}
+
+/** What a step did, in figures. Lengths in mm, times in s. */
+export interface StepFigures {
+  seconds: number;
+  /** Machine time. */
+  time: number;
+  lengths: Record<(typeof MOTION_NAMES)[number], number>;
+  /** Length at feed without taking anything off. */
+  air: number;
+  retracts: number;
+  /** Volume taken off, mm³. */
+  removed: number;
+  /** Removal rate over the step's time in {@link RATE_SPANS} equal spans, cm³/min. */
+  rate: number[];
+  leftover: LeftoverFigures;
+  /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
+  engagement?: { angle: number; motion: number } | undefined;
+  /** Shortest stick-out that keeps the holder clear, mm. */
+  neededStickOut: number;
+  findings: Finding[];
+  leftOut: readonly LeftOut[];
+}
+
+const SENTENCES: Record<FindingKind, (amount: number) => string> = {
+  gouge: (a) => `The cutter goes ${a.toFixed(3)} mm into the part`,
+  rapid: (a) => `A rapid runs through ${a.toFixed(2)} mm³ of steel`,
+  plunge: () => 'The cutter is driven straight down into steel',
+  shank: (a) => `Steel stands ${a.toFixed(2)} mm into the shank above the flutes`,
+  fixture: (a) => `Cutter, shank or holder comes too near a fixture: it is ${a.toFixed(2)} mm too low there`,
+  holder: (a) => `The holder is ${a.toFixed(2)} mm too low: it touches steel`,
+};
+
+/** One finding a kind, at its worst motion, from what bands and exact contact found. */
+export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[]): Finding[] {
+  const all: Mishap[] | { kind: FindingKind; motion: number; amount: number }[] = [
+    ...mishaps,
+    ...gouges.map((g) => ({ kind: 'gouge' as const, motion: g.motion, amount: g.depth })),
+  ];
+  const byKind = new Map<FindingKind, { motions: Set<number>; motion: number; amount: number }>();
+  for (const m of all) {
+    const seen = byKind.get(m.kind) ?? { motions: new Set<number>(), motion: m.motion, amount: -Infinity };
+    seen.motions.add(m.motion);
+    if (m.amount > seen.amount) Object.assign(seen, { motion: m.motion, amount: m.amount });
+    byKind.set(m.kind, seen);
+  }
+  return [...byKind].map(([kind, s]) => ({
+    kind,
+    text: `${SENTENCES[kind](s.amount)}${s.motions.size > 1 ? ` (worst of ${s.motions.size} motions)` : ''}.`,
+    motion: s.motion,
+    count: s.motions.size,
+    amount: s.amount,
+  }));
+}
+
+/** Joins what the bands of rows tell. */
+export function joinBands(bands: readonly BandReport[]): {
+  mishaps: Mishap[];
+  removed: Float32Array;
+  depth: Float32Array;
+  neededStickOut: number;
+} {
+  const removed = new Float32Array(bands[0]?.removed.length ?? 0);
+  const depth = new Float32Array(removed.length);
+  for (const band of bands)
+    for (let i = 0; i < removed.length; i++) {
+      removed[i]! += band.removed[i]!;
+      depth[i] = Math.max(depth[i]!, band.depth[i]!);
+    }
+  return {
+    mishaps: bands.flatMap((b) => b.mishaps),
+    removed,
+    depth,
+    neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
+  };
+}
+
+/** Length over which an engagement is told, as a share of DC: over less the cells of the stock would tell, mm. */
+const ENGAGED_SHARE = 0.25;
+/** A cut that rises or falls by less than this is level, mm. */
+const LEVEL_MM = 1e-6;
+/** Less depth than this is skimming, mm. */
+const LEAST_DEPTH_MM = 0.05;
+
+/**
+ * Largest engagement angle on level cuts: over a quarter of DC the volume taken by length and depth gives the width ae, and
+ * arccos(1 - 2 ae/DC) the angle (ISO 3002-3). Low ridges that are skimmed beside the cut hardly count.
+ *
+ * @param removed by each motion, mm³
+ * @param depth highest steel above the tip that each motion took, mm
+ */
+export function largestEngagement(
+  path: Motions,
+  removed: Float32Array,
+  depth: Float32Array,
+  DC: number,
+): StepFigures['engagement'] {
+  const { x, y, z, kind } = path;
+  let most = 0;
+  let at = -1;
+  let from = 1;
+  let length = 0;
+  let volume = 0;
+  const span = (i: number): number => Math.hypot(x[i]! - x[i - 1]!, y[i]! - y[i - 1]!);
+  for (let i = 1; i < x.length; i++) {
+    if (kind[i] !== Motion.cut || Math.abs(z[i]! - z[i - 1]!) > LEVEL_MM) {
+      from = i + 1;
+      length = volume = 0;
+      continue;
+    }
+    length += span(i);
+    volume += removed[i]!;
+    while (from < i && length - span(from) >= ENGAGED_SHARE * DC) {
+      length -= span(from);
+      volume -= removed[from]!;
+      from++;
+    }
+    if (length < ENGAGED_SHARE * DC) continue;
+    let deep = LEAST_DEPTH_MM;
+    for (let k = from; k <= i; k++) deep = Math.max(deep, depth[k]!);
+    const width = volume / length / deep;
+    if (width <= most) continue;
+    most = width;
+    at = i;
+  }
+  if (at < 0) return undefined;
+  return { angle: (Math.acos(1 - 2 * Math.min(1, most / DC)) * 180) / Math.PI, motion: at };
+}
+
+/** A place that was left out, over several levels. */
+export interface LeftOutPlace extends LeftOut {
+  /** How many entries of the step it stands for. */
+  count: number;
+  /** Lowest height of them, mm. */
+  lowest: number;
+}
+
+/**
+ * Left-out places that stand above one another, for the same reason and within `near` mm in plan, as one each, with the sum
+ * of what is known of their volumes; the largest first.
+ */
+export function placesLeftOut(leftOut: readonly LeftOut[], near: number): LeftOutPlace[] {
+  const places: LeftOutPlace[] = [];
+  for (const l of leftOut) {
+    const same = places.find((p) => p.why === l.why && Math.hypot(p.x - l.x, p.y - l.y) <= near);
+    if (!same) {
+      places.push({ ...l, count: 1, lowest: l.z });
+      continue;
+    }
+    same.count++;
+    same.z = Math.max(same.z, l.z);
+    same.lowest = Math.min(same.lowest, l.z);
+    if (l.volume !== undefined) same.volume = (same.volume ?? 0) + l.volume;
+  }
+  return places.sort((a, b) => (b.volume ?? 0) - (a.volume ?? 0) || b.count - a.count);
+}
+
+/** Spans of a step's time for which its removal rate is told. */
+export const RATE_SPANS = 80;
+
+/**
+ * Removal rate in equal spans of a step's time, cm³/min; a motion's volume is shared evenly over its own time.
+ *
+ * @param times at the end of each motion, s
+ * @param removed by each motion, mm³
+ */
+export function removalRates(times: Float64Array, removed: Float32Array, spans = RATE_SPANS): number[] {
+  const whole = times[times.length - 1] ?? 0;
+  const volume = new Array<number>(spans).fill(0);
+  if (!(whole > 0)) return volume;
+  const span = whole / spans;
+  for (let i = 1; i < times.length; i++) {
+    if (!removed[i]) continue;
+    const [from, to] = [times[i - 1]!, times[i]!];
+    const last = Math.min(spans - 1, Math.floor(to / span));
+    for (let k = Math.min(last, Math.floor(from / span)); k <= last; k++) {
+      const inside = Math.min(to, (k + 1) * span) - Math.max(from, k * span);
+      volume[k]! += to > from ? (removed[i]! * Math.max(0, inside)) / (to - from) : removed[i]!;
+    }
+  }
+  return volume.map((v) => (v / 1000 / span) * 60);
+}
+
+/** Volume below which a motion counts as one through air, mm³. */
+const AIR_MM3 = 1e-6;
+
+/** Lengths, air and retracts of a path. */
+export function travelFigures(
+  path: Motions,
+  removed: Float32Array,
+): Pick<StepFigures, 'lengths' | 'air' | 'retracts' | 'removed'> {
+  let air = 0;
+  let retracts = 0;
+  let volume = 0;
+  for (let i = 1; i < path.x.length; i++) {
+    volume += removed[i]!;
+    const rapid = path.kind[i] === Motion.rapid;
+    if (rapid && path.kind[i - 1] !== Motion.rapid) retracts++;
+    if (!rapid && removed[i]! < AIR_MM3)
+      air += Math.hypot(path.x[i]! - path.x[i - 1]!, path.y[i]! - path.y[i - 1]!, path.z[i]! - path.z[i - 1]!);
+  }
+  return { lengths: lengthsOf(path), air, retracts, removed: volume };
+}

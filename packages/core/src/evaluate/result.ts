@@ -1,0 +1,81 @@
+import { sharedFloat32, sharedFloat64 } from '../base/shared';
+import type { LeftOut } from '../link/context';
+import type { Feeds } from '../load/feeds';
+import { timesOf } from '../path/times';
+import { Motion, type Motions, type Toolpath } from '../path/toolpath';
+import type { Body } from '../simulate/machining';
+import type { HeightMap } from '../steel/heightMap';
+import type { BandHistory } from '../steel/history';
+import { removalRates, type StepFigures, travelFigures } from './findings';
+import type { Snapshot, SnapshotStep } from './snapshot';
+
+/** The steel of a step from its beginning to its end. */
+export interface StepSteel {
+  readonly before: HeightMap;
+  readonly after: HeightMap;
+  /** The steel on the way, band by band. */
+  readonly history: readonly BandHistory[];
+  /** Steel left after the step, along the part's normal, mm. */
+  readonly leftover: Float32Array;
+}
+
+/** Everything that was calculated for a step. */
+export interface StepResult {
+  readonly stepId: string;
+  /** Key of what it was calculated from: see {@link SnapshotStep.key}. */
+  readonly key: string;
+  readonly timesKey: string;
+  readonly body: Body;
+  /** As it was planned: without feeds, crossing at the planned height. */
+  readonly motions: Motions;
+  readonly plannedSafeZ: number;
+  /** As it is posted. */
+  readonly path: Toolpath;
+  /** Time at the end of each motion, s from the step's start. */
+  readonly times: Float64Array;
+  /** Volume taken off by each motion, mm³. */
+  readonly removed: Float32Array;
+  /** The steel as it is shown and judged: on cells that show the step's ridges. */
+  readonly steel: StepSteel;
+  /** What the next step begins with, on the cells that all steps share. */
+  readonly next: Pick<StepSteel, 'after' | 'leftover'>;
+  readonly leftOut: readonly LeftOut[];
+  readonly figures: StepFigures;
+}
+
+/** A path as it is posted: with feeds by what its motions are for, and crossing at the setup's own height. */
+export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number, safeZ: number): Toolpath {
+  const { x, y, z: planned, kind } = motions;
+  const n = x.length;
+  const z = sharedFloat64(n);
+  const feed = sharedFloat32(n);
+  for (let i = 0; i < n; i++) {
+    z[i] = planned[i] === plannedSafeZ ? safeZ : planned[i]!;
+    const k = kind[i]!;
+    feed[i] = k === Motion.rapid ? 0 : k === Motion.entry ? feeds.entry : k === Motion.link ? feeds.link : feeds.cut;
+  }
+  return { x, y, z, kind, feed };
+}
+
+/** The figures that follow from a path's times. */
+export function timeFigures(path: Toolpath, times: Float64Array, removed: Float32Array) {
+  return {
+    ...travelFigures(path, removed),
+    time: times[times.length - 1] ?? 0,
+    rate: removalRates(times, removed),
+  };
+}
+
+/** A result with feeds, crossing height and times as a snapshot has them; path and steel stay as they are. */
+export function retimed(result: StepResult, { job, safeZ }: Snapshot, { feeds, timesKey }: SnapshotStep): StepResult {
+  if (result.timesKey === timesKey) return result;
+  const path = postedPath(result.motions, feeds, result.plannedSafeZ, safeZ);
+  const times = timesOf(path, job.setup.machine);
+  return {
+    ...result,
+    timesKey,
+    path,
+    times,
+    figures: { ...result.figures, ...timeFigures(path, times, result.removed) },
+  };
+}

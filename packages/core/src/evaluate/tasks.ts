@@ -1,0 +1,70 @@
+import { defineTask, taskTable } from '../crew/task';
+import { fixtureContacts } from '../check/fixtures';
+import { gougesAlong } from '../check/gouge';
+import { reachedBy } from '../field/reach';
+import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
+import type { TriangleMesh } from '../geometry/mesh';
+import type { Motions } from '../path/toolpath';
+import { type Body, machineBand } from '../simulate/machining';
+import type { HeightMap } from '../steel/heightMap';
+import { leftoverRows } from '../steel/leftover';
+import { STEP_KINDS } from '../strategy/registry';
+import { surfaceOf } from '../survey/surface';
+import { surveyOf } from '../survey/survey';
+import type { ProfilePiece } from '../tool/profile';
+
+/** Runs a path over a band of steel. */
+export const machineTask = defineTask(
+  'machine',
+  (
+    input: { map: HeightMap; rows: [number, number]; body: Body; path: Motions; marks: Uint32Array },
+    cancel,
+  ) => machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel),
+);
+
+export const leftoverTask = defineTask(
+  'leftover',
+  (
+    input: {
+      part: ContactMesh;
+      partMap: HeightMap;
+      stock: HeightMap;
+      out: Float32Array;
+      before?: { heights: Float32Array; leftover: Float32Array } | undefined;
+      rows: [number, number];
+    },
+    cancel,
+  ): void => leftoverRows(input.part, input.partMap, input.stock, input.out, input.rows, input.before, cancel),
+);
+
+export const fixturesTask = defineTask(
+  'fixtures',
+  (input: { fixtures: ContactMesh; body: Body; path: Motions; span: [number, number] }, cancel) =>
+    fixtureContacts(input.fixtures, input.body, input.path, input.span, cancel),
+);
+
+export const gougesTask = defineTask(
+  'gouges',
+  (
+    input: { part: ContactMesh; piece: ProfilePiece; path: Motions; span: [number, number]; tolerance: number },
+    cancel,
+  ) => gougesAlong(input.part, input.piece, input.path, input.span, input.tolerance, cancel),
+);
+
+/** Tries a cutter on what is left. */
+export const reachedTask = defineTask('reachedBy', reachedBy);
+
+export const surveyTask = defineTask('survey', ({ mesh }: { mesh: TriangleMesh }) =>
+  surveyOf(surfaceOf(mesh), contactMesh(mesh)),
+);
+
+/** All that a worker can do: what calculating needs, and what each kind of step brings. */
+export const TASKS = taskTable([
+  machineTask,
+  leftoverTask,
+  fixturesTask,
+  gougesTask,
+  reachedTask,
+  surveyTask,
+  ...STEP_KINDS.flatMap((kind) => kind.tasks),
+]);

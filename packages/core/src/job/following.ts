@@ -1,0 +1,83 @@
+import type { Cut } from '../tool/cuts';
+import { type Tool, toolOf } from '../tool/library';
+import type { Job } from './job';
+import { cuttingData } from '../load/cuttingData';
+
+/** The cut that a tool is mostly used for, to begin with: shares of DC are common practice, no source. */
+export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: number; ap: number } {
+  const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
+  if (cutter.kind === 'ball' || cutter.kind === 'tapered')
+    return { cut: 'finish', ae: round(0.05 * cutter.DC), ap: round(0.03 * cutter.DC) };
+  return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
+}
+
+/** What a step asks of tool and machine at the speed and feed that its assembly is set to. */
+export interface StepLoad {
+  /** Engagement angle, degrees. */
+  phi: number;
+  /** kW. */
+  power: number;
+  /** Bending at the tip, mm. */
+  deflection: number;
+  /** What is more than machine or cutter should bear, in words. */
+  warning?: string;
+}
+
+/** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
+const MOST_BENDING_MM = 0.1;
+
+/** Load of a cut as deep as `ap` and as wide as `ae`, mm, at the assembly's own n and fz. */
+export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: number, ap: number): StepLoad {
+  const { machine } = job.setup;
+  const boundless = { ...machine, power: 1e9, torque: 1e9, maxFeed: 1e9, maxSpindle: 1e9, minSpindle: 1e-9 };
+  const { n, fz, stickOut } = tool.assembly;
+  const d = cuttingData({
+    cutter: tool.cutter,
+    stickOut,
+    extensions: tool.extensions,
+    material: job.material,
+    machine: boundless,
+    cut: 'rough',
+    ae,
+    ap,
+    stiffness: job.setup.stiffness,
+    overrides: { n, fz },
+  });
+  const warnings = [
+    d.Pc.value > machine.power ? `takes ${d.Pc.value.toFixed(1)} kW, the spindle has ${machine.power}` : '',
+    d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
+    n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
+    d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed}` : '',
+    d.deflection.value > MOST_BENDING_MM ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
+  ].filter(Boolean);
+  return {
+    phi: d.phi.value,
+    power: d.Pc.value,
+    deflection: d.deflection.value,
+    ...(warnings.length > 0 ? { warning: `This cut ${warnings.join('; ')}.` } : {}),
+  };
+}
+
+/** n and fz of all assemblies that follow a cut, worked out again for the job as it is. */
+export function withFollowingData(job: Job): Job {
+  let changed = false;
+  const assemblies = job.crib.assemblies.map((a) => {
+    const tool = a.data && toolOf(job.crib, a.id);
+    if (!a.data || !tool) return a;
+    const figures = cuttingData({
+      cutter: tool.cutter,
+      extensions: tool.extensions,
+      stickOut: a.stickOut,
+      material: job.material,
+      machine: job.setup.machine,
+      stiffness: job.setup.stiffness,
+      ...a.data,
+    });
+    const n = Math.max(1, Math.round(figures.n.value));
+    const fz = Math.max(1e-4, Math.round(figures.fz.value * 1e4) / 1e4);
+    if (n === a.n && fz === a.fz) return a;
+    changed = true;
+    return { ...a, n, fz };
+  });
+  return changed ? { ...job, crib: { ...job.crib, assemblies } } : job;
+}

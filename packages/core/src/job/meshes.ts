@@ -1,0 +1,35 @@
+import { EsquisseError } from '../base/errors';
+import type { TriangleMesh } from '../geometry/mesh';
+import { meshesByRole } from '../part/bodies';
+import type { ReadMesh } from '../part/stl';
+import type { Job } from './job';
+
+/** Meshes of a job's files by what they are: the part, the body that is the blank, the fixtures. */
+export function meshesOfJob(
+  job: Pick<Job, 'part' | 'others'>,
+  read: (file: string) => ReadMesh | undefined,
+): { part: TriangleMesh; blank?: TriangleMesh; fixtures: TriangleMesh[] } {
+  if (!job.part) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+  const found = (file: string, what: string): ReadMesh => {
+    const mesh = read(file);
+    if (!mesh)
+      throw new EsquisseError(
+        'file-unreadable',
+        `${what} "${file}" is not there: bring it in again, or another one.`,
+        file,
+      );
+    return mesh;
+  };
+  const main = found(job.part.file, "The part's file");
+  const { part, blank, fixture } = meshesByRole(main, job.part.roles);
+  if (!part)
+    throw new EsquisseError('job-invalid', `No body of "${job.part.file}" is the part; choose at least one.`, 'part');
+  const others = job.others
+    .filter((o) => o.role !== 'ignored')
+    .map((o) => ({ role: o.role, mesh: found(o.file, `The file of the ${o.role}`).mesh }));
+  return {
+    part,
+    blank: blank ?? others.find((o) => o.role === 'blank')?.mesh,
+    fixtures: [...(fixture ? [fixture] : []), ...others.filter((o) => o.role === 'fixture').map((o) => o.mesh)],
+  };
+}

@@ -1,0 +1,218 @@
+import { cutterProfile } from '../tool/shape';
+import { grown } from '../tool/profile';
+import { EsquisseError } from '../base/errors';
+import { spansOf, together } from '../crew/crew';
+import { CURVE_MM } from '../field/levelCurves';
+import { tipGridOver, TipSurface } from '../field/tipSurface';
+import { coarseMap } from '../steel/coarse';
+import type { HeightMap } from '../steel/heightMap';
+import type { StepContext, StepPlan } from '../link/context';
+import { type PlanBox, ringOf, workspaceOf } from '../link/workspace';
+import { SAMPLING_TASKS, sampleTipSurface } from '../field/sampling';
+import { LevelCutter } from './cutting';
+import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
+import type { Nest } from './loop';
+import { type LevelLoops, levelLoopsTask } from './loops';
+import { holds } from './regions';
+import type { LevelValues } from './values';
+
+/**
+ * Step of the grid on which level curves are looked for, mm. What stands up in the part shows at least as wide as the
+ * cutter's flat, so a wide flat allows a wider step; islands and openings below it can be missed.
+ */
+const GRID_MM = 0.5;
+const WIDEST_GRID_MM = 0.8;
+/** How far outside the block the axis may run, beyond the cutter's radius, mm. */
+const OUTSIDE_MM = 1;
+/** Cells of the coarse map by which it is told what stands over flats and lines, in cells of the steel. */
+const COARSE = 2;
+/** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
+const BATCH = 6;
+/** A flat is worth a level of its own from this share of DC squared. */
+const SMALLEST_FLAT = 0.25;
+
+/** What planning levels hands to the crew. */
+export const LEVEL_TASKS = [...SAMPLING_TASKS, levelLoopsTask] as const;
+
+/** The steel before a step, and what of it is to be cut: all, or only where it stands in a region. */
+export interface SteelToCut {
+  stock: HeightMap;
+  toCut: HeightMap;
+}
+
+/** The same where all steel is to be cut. */
+export const allSteel =
+  ({ steel }: StepContext) =>
+  (): Promise<SteelToCut> =>
+    Promise.resolve({ stock: steel, toCut: steel });
+
+/**
+ * Levels from the top down.
+ *
+ * @param steelToCut looked for while the tip surface is sampled
+ */
+export async function planLevels(
+  context: StepContext,
+  values: LevelValues,
+  steelToCut: () => Promise<SteelToCut>,
+): Promise<StepPlan> {
+  const { part, tool, crew } = context;
+  if (values.entry === 'plunge' && !tool.centreCutting)
+    throw new EsquisseError(
+      'step-impossible',
+      'This cutter does not cut over its centre, so it cannot go straight down: choose a helix or a ramp.',
+      'entry',
+    );
+  const piece = cutterProfile(tool);
+  if (values.cornerRadius > piece.radius)
+    throw new EsquisseError(
+      'step-impossible',
+      `Corners of inner loops can be rounded to the cutter's radius of ${piece.radius} mm at most.`,
+      'cornerRadius',
+    );
+  const spec = { mesh: part, piece, side: values.sideAllowance, floor: values.floorAllowance };
+  const surface = new TipSurface(spec);
+  const grid = tipGridOver(part.box, surface.reach + 1, Math.min(WIDEST_GRID_MM, Math.max(GRID_MM, piece.flat / 4)));
+  const [{ stock, toCut }] = await together(
+    steelToCut(),
+    sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share)),
+  );
+  const around = blankGrown(context, piece.radius + OUTSIDE_MM);
+  const { bounds, test, path, travel, finish } = await workspaceOf(context, around, stock);
+  const steel = coarseMap(toCut, COARSE);
+  const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));
+  const levels = heightsOf(context, values, lowest, highest(toCut.heights));
+  const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
+  const cutter = new LevelCutter(
+    path,
+    travel,
+    (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
+    piece,
+    values,
+    context.drilled,
+  );
+  await crew.inTurn(
+    levelLoopsTask,
+    batches.map(([from, to]) => ({
+      grid,
+      spec,
+      bounds,
+      levels: levels
+        .slice(from, to)
+        .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
+      tolerance: Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
+      ae: values.ae,
+      stairs: values.stairs,
+      cornerRadius: values.cornerRadius,
+      cornerLoad: values.cornerLoadDeg === null ? null : (values.cornerLoadDeg * Math.PI) / 180,
+      pattern: values.pattern,
+      angle: (values.angleDeg * Math.PI) / 180,
+      direction: values.direction,
+      within: ringOf(around),
+      outside: OUTSIDE_MM,
+      steel,
+      radius: piece.radius,
+    })),
+    async (result) => {
+      const at = async (k: number): Promise<LevelLoops | undefined> => {
+        const batch = batches.findIndex(([from, to]) => k >= from && k < to);
+        return batch < 0 ? undefined : (await result(batch))[k - batches[batch]![0]];
+      };
+      await cutAll(cutter, at, values.order === 'depth', () => crew.cancel.check());
+    },
+    (done) => context.progress(0.3 + (0.6 * done) / batches.length),
+  );
+  return finish(cutter.leftOut);
+}
+
+/**
+ * Cuts the levels from the top down; or, by depth, what lies in one area of a level down to its floor before the next area.
+ * An area at a level lies in one area of every level above, since what the tip may reach only shrinks downward.
+ */
+async function cutAll(
+  cutter: LevelCutter,
+  at: (k: number) => Promise<LevelLoops | undefined>,
+  byDepth: boolean,
+  check: () => void,
+): Promise<void> {
+  const levels: Waiting[] = [];
+  /** A level, as soon as its lines are there; undefined below the last one. */
+  const levelAt = async (k: number): Promise<Waiting | undefined> => {
+    const known = levels[k];
+    if (known) return known;
+    const level = await at(k);
+    return (
+      level && (levels[k] = { level, nests: new Set(level.nests), between: level.between.map((b) => new Set(b.nests)) })
+    );
+  };
+  const isIn = (outer: Nest, inner: Nest): boolean => holds(outer.region, inner.region);
+  const take = (from: Set<Nest>, is: (nest: Nest) => boolean): Nest[] => {
+    const taken = [...from].filter(is);
+    for (const nest of taken) from.delete(nest);
+    return taken;
+  };
+  /** What lies between a level and the one above it, lowest first. */
+  const between = ({ level, between: left }: Waiting, is: (nest: Nest) => boolean): void =>
+    level.between.forEach(({ z }, b) => cutter.between(level, z, take(left[b]!, is)));
+  /** @param inside area of a level above that all is to lie in; everywhere when left out */
+  const visit = async (k: number, inside: Nest | undefined): Promise<void> => {
+    check();
+    const own = await levelAt(k);
+    if (!own) return;
+    const { level } = own;
+    const waiting = take(own.nests, (n) => !inside || isIn(inside, n));
+    if (!byDepth) {
+      cutter.level(level, waiting);
+      between(own, () => true);
+      return;
+    }
+    while (waiting.length > 0) {
+      const nest = cutter.takeNext(waiting);
+      cutter.level(level, [nest]);
+      // a stair over several areas waits for the last of them
+      between(own, (b) => isIn(b, nest) && !waiting.some((n) => isIn(b, n)));
+      // a level over a flat alone tells nothing of the areas beside it
+      if (level.flat === undefined) await visit(k + 1, nest);
+    }
+    if (level.flat !== undefined) await visit(k + 1, inside);
+    between(own, (b) => !inside || isIn(inside, b));
+  };
+  for (let k = 0; await levelAt(k); k++) await visit(k, undefined);
+}
+
+/** A level and what of it is still to be cut. */
+interface Waiting {
+  level: LevelLoops;
+  nests: Set<Nest>;
+  between: Set<Nest>[];
+}
+
+function heightsOf(context: StepContext, values: LevelValues, lowest: number, highest: number): Level[] {
+  const top = Math.min(values.top ?? Infinity, highest);
+  const bottom = Math.max(values.bottom ?? -Infinity, lowest, context.steel.floor);
+  if (!(bottom < top))
+    throw new EsquisseError(
+      'step-impossible',
+      Number.isFinite(bottom)
+        ? `There is no level to cut: the lowest height is ${bottom.toFixed(3)} mm and the highest ${top.toFixed(3)} mm.`
+        : 'The cutter does not fit anywhere over the part with this allowance.',
+      'bottom',
+    );
+  const smallest = SMALLEST_FLAT * context.tool.DC ** 2;
+  const flats =
+    values.flats === 'none'
+      ? []
+      : flatsOf(context.part, smallest).map((flat) => ({ z: flat + values.floorAllowance, flat }));
+  return levelsOf(top, bottom, values.ap, flats, values.flats);
+}
+
+function highest(heights: Float32Array): number {
+  let top = -Infinity;
+  for (const h of heights) if (h > top) top = h;
+  return top;
+}
+
+/** The blank in plan view, larger by `by` mm on every side: where the axis may be. */
+function blankGrown({ steel: { x0, y0, cell, nx, ny } }: StepContext, by: number): PlanBox {
+  return { minX: x0 - by, minY: y0 - by, maxX: x0 + nx * cell + by, maxY: y0 + ny * cell + by };
+}

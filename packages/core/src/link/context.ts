@@ -1,0 +1,54 @@
+import type { Crew } from '../crew/crew';
+import type { Limit } from '../field/bounds';
+import type { ContactMesh } from '../geometry/contactMesh';
+import type { Motions } from '../path/toolpath';
+import type { HeightMap } from '../steel/heightMap';
+import type { ToolShape } from '../tool/shape';
+
+/**
+ * What a step may look at while it is planned, in the frame of the work zero, mm. A path depends on this and on the step's
+ * values alone: speeds, feeds and numbers are no part of it, so a change of those plans nothing again.
+ */
+export interface StepContext {
+  readonly part: ContactMesh;
+  readonly tool: ToolShape;
+  /** Steel before the step; not to be changed. */
+  readonly steel: HeightMap;
+  /** Steel above the part along its normal before the step, for each cell, mm; NaN where there is no part. */
+  readonly leftover: () => Promise<Float32Array>;
+  /** The same for another state of the steel. */
+  readonly leftoverOf: (steel: HeightMap) => Promise<Float32Array>;
+  /** Largest tolerance of the paths of the steps before, mm. */
+  readonly toleranceBefore: number;
+  /** Steel that the steps before leave on purpose at most, allowance and stairs together, mm; 0 when none of them says so. */
+  readonly promisedBefore: number;
+  /** The shape of an assembly that the step's values name. */
+  readonly shapeNamed: (assemblyId: string) => ToolShape | undefined;
+  /** Where the step is held in plan view. */
+  readonly limits: readonly Limit[];
+  /** What holds the blank: nothing of the tool may come near it. */
+  readonly fixtures: ContactMesh | undefined;
+  /** Holes that were drilled before: ways into closed steel. */
+  readonly drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
+  /** Height at which the tool crosses freely while the step is planned; the setup's own height takes its place later. */
+  readonly safeZ: number;
+  readonly crew: Crew;
+  /** Reports 0 to 1. */
+  readonly progress: (share: number) => void;
+}
+
+/** A place that a step left out, and why. */
+export interface LeftOut {
+  why: string;
+  x: number;
+  y: number;
+  z: number;
+  /** mm³, where it is known. */
+  volume?: number;
+}
+
+/** What planning a step gives. */
+export interface StepPlan {
+  readonly path: Motions;
+  readonly leftOut: readonly LeftOut[];
+}

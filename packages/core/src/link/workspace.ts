@@ -1,0 +1,60 @@
+import { type Bounds, BoundsTest, closedAreas } from '../field/bounds';
+import type { Box } from '../geometry/box';
+import type { Polygon } from '../geometry/polygon';
+import { PathBuilder } from '../path/toolpath';
+import { coarseMap } from '../steel/coarse';
+import type { HeightMap } from '../steel/heightMap';
+import { cutterProfile } from '../tool/shape';
+import type { LeftOut, StepContext, StepPlan } from './context';
+import { obstaclesFor } from './obstacles';
+import { Travel, travelTool } from './travel';
+
+/** Side of a cell of the map by which entries and links are planned, in cells of the steel. */
+const COARSE = 2;
+
+/** A rectangle in plan view, mm. */
+export type PlanBox = Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
+
+/** What every kind of step works with: where its axis may go, how the tool gets from cut to cut, and the path it grows. */
+export interface Workspace {
+  readonly bounds: Bounds;
+  readonly test: BoundsTest;
+  readonly path: PathBuilder;
+  readonly travel: Travel;
+  /** Leaves the work upward and gives the plan. */
+  readonly finish: (leftOut: readonly LeftOut[]) => StepPlan;
+}
+
+/**
+ * @param plan where the axis may go without limits
+ * @param steel what stands when the step begins
+ */
+export async function workspaceOf(
+  context: StepContext,
+  plan: PlanBox,
+  steel: HeightMap = context.steel,
+): Promise<Workspace> {
+  const { tool, limits, fixtures, crew, safeZ } = context;
+  const bounds: Bounds = {
+    closed: closedAreas(limits, cutterProfile(tool).radius, ringOf(plan)),
+    obstacles: await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew),
+  };
+  const test = new BoundsTest(bounds);
+  const path = new PathBuilder();
+  const travel = new Travel(path, coarseMap(steel, COARSE), travelTool(tool), safeZ, (x, y) => test.lowest(x, y));
+  return {
+    bounds,
+    test,
+    path,
+    travel,
+    finish: (leftOut) => {
+      travel.leave();
+      return { path: path.build(), leftOut };
+    },
+  };
+}
+
+/** A rectangle as a ring, counter-clockwise. */
+export function ringOf({ minX, minY, maxX, maxY }: PlanBox): Polygon {
+  return Float64Array.of(minX, minY, maxX, minY, maxX, maxY, minX, maxY);
+}

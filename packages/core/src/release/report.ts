@@ -1,0 +1,68 @@
+import type { Session } from '../evaluate/session';
+import type { Cutter, Tool } from '../tool/library';
+import { clampingStack } from '../tool/shape';
+import type { Release } from './release';
+
+/** Kinds of cutter as tool lists name them. */
+function listType({ kind, RE }: Cutter): string {
+  if (kind === 'flat' || kind === 'ball') return kind;
+  return RE > 0 ? 'bull' : 'flat';
+}
+
+/** Tools by their number, sizes in mm, holders from the bottom up beginning `stickOut` above the tip. */
+export function toolList(tools: readonly Tool[]): Record<string, unknown> {
+  return Object.fromEntries(
+    tools.map((tool) => [
+      String(tool.assembly.number),
+      {
+        type: listType(tool.cutter),
+        diameter: tool.cutter.DC,
+        cornerRadius: tool.cutter.RE,
+        fluteLength: tool.cutter.APMX,
+        stickOut: tool.assembly.stickOut,
+        shankDiameter: tool.cutter.DMM,
+        holder: clampingStack(tool),
+      },
+    ]),
+  );
+}
+
+/** What was calculated, as plain figures: lengths in mm, times in s. */
+export function jobReport(session: Session, released?: Release): unknown {
+  const { job, piece, steps } = session.snapshot;
+  const { box } = piece;
+  return {
+    job: job.name,
+    setup: job.setup.name,
+    blank: [box.minX, box.minY, box.minZ, box.maxX, box.maxY, box.maxZ],
+    cell: piece.cell,
+    steps: steps.flatMap(({ step, tool }) => {
+      const result = session.results.get(step.id);
+      if (!result) return [];
+      const { path, figures } = result;
+      const { seconds, time, lengths, air, retracts, removed, leftover, neededStickOut, findings, leftOut } = figures;
+      return [
+        {
+          id: step.id,
+          name: step.name,
+          kind: step.kind,
+          tool: tool.assembly.number,
+          secondsComputing: seconds,
+          machineTime: time,
+          lengths,
+          air,
+          retracts,
+          removed,
+          leftover,
+          neededStickOut,
+          findings: findings.map((f) => ({
+            ...f,
+            at: { x: path.x[f.motion], y: path.y[f.motion], z: path.z[f.motion] },
+          })),
+          leftOut,
+        },
+      ];
+    }),
+    release: released && { ok: released.ok, verdicts: released.verdicts },
+  };
+}

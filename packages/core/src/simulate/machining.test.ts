@@ -1,0 +1,232 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { pathOf } from '../../test/shapes';
+import { type RoundPiece, roundProfile, stackProfile } from '../tool/profile';
+import { Motion } from '../path/toolpath';
+import { blockMap, type HeightMap } from '../steel/heightMap';
+import { type Body, machineBand, type Mishap } from './machining';
+import { TILE } from '../steel/sweep';
+
+const CELL = 0.5;
+
+function steel(height: (x: number, y: number) => number = () => 0, cell = CELL): HeightMap {
+  const map = blockMap({ minX: -30, minY: -24, minZ: -60, maxX: 30, maxY: 24, maxZ: 0 }, cell);
+  for (let o = 0; o < map.heights.length; o++)
+    map.heights[o] = height(
+      map.x0 + ((o % map.nx) + 0.5) * map.cell,
+      map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell,
+    );
+  return map;
+}
+
+/** A cutter of 8 mm with a slimmer neck above 12 mm of flutes, in a holder of 30 mm. */
+function body(change: Partial<Body> = {}): Body {
+  return {
+    piece: roundProfile(8, 1) as RoundPiece,
+    shank: stackProfile([{ bottomDiameter: 7, topDiameter: 7, length: 60 }], 12),
+    holder: stackProfile([{ bottomDiameter: 30, topDiameter: 30, length: 40 }], 0),
+    stickOut: 30,
+    fluteLength: 12,
+    ...change,
+  };
+}
+
+type Point = readonly [number, number, number, Motion?];
+
+function run(map: HeightMap, tool: Body, points: readonly Point[], rows: readonly [number, number] = [0, map.ny]) {
+  return machineBand(map, rows, tool, pathOf(points), [0, points.length]);
+}
+
+describe('a run over the steel', () => {
+  const place = fc.tuple(
+    fc.double({ min: -28, max: 28, noNaN: true }),
+    fc.double({ min: -22, max: 22, noNaN: true }),
+    fc.double({ min: -20, max: 6, noNaN: true }),
+    fc.constantFrom(Motion.cut, Motion.cut, Motion.entry, Motion.rapid),
+  );
+
+  it('in bands of rows leaves the same steel, takes off the same and finds the same as over all rows at once', () => {
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 2, maxLength: 25 }), (points) => {
+        const whole = steel();
+        const all = run(whole, body(), points);
+        const parted = steel();
+        const bands = [];
+        for (let from = 0; from < parted.ny; from += 3 * TILE)
+          bands.push(run(parted, body(), points, [from, Math.min(parted.ny, from + 3 * TILE)]));
+        expect(parted.heights).toEqual(whole.heights);
+        for (let i = 0; i < points.length; i++) {
+          const taken = bands.reduce((sum, b) => sum + b.removed[i]!, 0);
+          expect(Math.abs(taken - all.removed[i]!)).toBeLessThan(1e-4 * (1 + taken));
+          expect(Math.max(...bands.map((b) => b.depth[i]!))).toBeCloseTo(all.depth[i]!, 4);
+        }
+        expect(Math.max(...bands.map((b) => b.neededStickOut))).toBeCloseTo(all.neededStickOut, 4);
+        const told = (list: readonly { kind: string; motion: number }[]): string[] =>
+          [...new Set(list.filter((m) => m.kind !== 'plunge').map((m) => `${m.kind} ${m.motion}`))].sort();
+        expect(told(bands.flatMap((b) => b.mishaps))).toEqual(told(all.mishaps));
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('motion after motion by itself leaves the same steel and finds the same as hundreds of them in one run', () => {
+    const rows = [0, steel().ny] as const;
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 260, maxLength: 330 }), (points) => {
+        const path = pathOf(points);
+        const whole = steel();
+        const all = machineBand(whole, rows, body(), path, [0, points.length], [7, 256, 258]);
+        const parted = steel();
+        const alone: Mishap[] = [];
+        let [taken, needed] = [0, 0];
+        for (let i = 1; i < points.length; i++) {
+          const one = machineBand(parted, rows, body(), path, [i, i + 1]);
+          alone.push(...one.mishaps);
+          taken += one.removed[0]!;
+          needed = Math.max(needed, one.neededStickOut);
+          // what a motion leaves at its end the next one takes
+          const sum = all.removed.subarray(0, i + 1).reduce((a, b) => a + b, 0);
+          expect(sum).toBeLessThan(taken + 0.1);
+        }
+        expect(Math.max(...parted.heights.map((h, o) => Math.abs(h - whole.heights[o]!)))).toBeLessThan(1e-4);
+        expect(all.removed.reduce((a, b) => a + b, 0)).toBeCloseTo(taken, 0);
+        expect(all.neededStickOut).toBeCloseTo(needed, 3);
+        // what is more than a touch is told both ways; how much steel a steep motion meets depends on those before it
+        const named = (list: readonly Mishap[], least: number) =>
+          list.filter((m) => m.kind !== 'plunge' && m.amount > least).map((m) => `${m.kind} ${m.motion}`);
+        expect(named(alone, 0)).toEqual(expect.arrayContaining(named(all.mishaps, 0.01)));
+        expect(named(all.mishaps, 0)).toEqual(expect.arrayContaining(named(alone, 0.01)));
+        expect([...all.history.marks]).toEqual([7, 256, 258]);
+      }),
+      { numRuns: 4, endOnFailure: true },
+    );
+  });
+
+  it('the stick-out that is needed is the highest steel above the tip under the holder, wherever along the way it stands', () => {
+    const hill = fc.record({
+      x: fc.double({ min: -25, max: 25, noNaN: true }),
+      y: fc.double({ min: -20, max: 20, noNaN: true }),
+      top: fc.double({ min: -25, max: 0, noNaN: true }),
+      r: fc.double({ min: 1, max: 6, noNaN: true }),
+    });
+    const radius = 15;
+    fc.assert(
+      fc.property(
+        fc.array(hill, { minLength: 1, maxLength: 5 }),
+        fc.array(place, { minLength: 2, maxLength: 8 }),
+        (hills, points) => {
+          const height = (x: number, y: number): number =>
+            Math.max(-50, ...hills.map((h) => (Math.hypot(x - h.x, y - h.y) < h.r ? h.top : -50)));
+          const map = steel(height);
+          // a needle that cuts next to nothing, moving between the hills' height and a little below
+          const needle = body({
+            piece: roundProfile(0.02, 0) as Body['piece'],
+            shank: [],
+            fluteLength: 100,
+            stickOut: 60,
+          });
+          const { neededStickOut } = run(map, needle, points);
+          let least = 0;
+          for (let i = 1; i < points.length; i++) {
+            const [a, b] = [points[i - 1]!, points[i]!];
+            const steps = Math.max(1, Math.ceil(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]) / 0.5));
+            for (let k = 1; k <= steps; k++) {
+              const [x, y, z] = [0, 1, 2].map(
+                (c) => (a[c] as number) + (k / steps) * ((b[c] as number) - (a[c] as number)),
+              );
+              for (let o = 0; o < map.heights.length; o++) {
+                const cx = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+                const cy = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+                if (Math.hypot(cx - x!, cy - y!) <= radius) least = Math.max(least, map.heights[o]! - z!);
+              }
+            }
+          }
+          expect(neededStickOut).toBeCloseTo(Math.min(60, least), 3);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+
+  it('a shank touches what stands in it when the cutter has passed: what is no wider than the cutter touches nothing', () => {
+    const widths = fc.double({ min: 6, max: 14, noNaN: true });
+    const block = (map: HeightMap, x: number, y: number, radius: number): number => {
+      let most = -Infinity;
+      map.heights.forEach((h, o) => {
+        const cx = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+        const cy = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+        if (Math.hypot(cx - x, cy - y) <= radius) most = Math.max(most, h);
+      });
+      return most;
+    };
+    fc.assert(
+      fc.property(fc.array(place, { minLength: 2, maxLength: 5 }), widths, (points, width) => {
+        const map = steel(undefined, 1);
+        const thick = body({
+          shank: stackProfile([{ bottomDiameter: width, topDiameter: width, length: 60 }], 12),
+          holder: [],
+          fluteLength: 100,
+        });
+        for (let i = 1; i < points.length; i++) {
+          const [a, b] = [points[i - 1]!, points[i]!];
+          const told = run(map, thick, [a, b]).mishaps.filter((m) => m.kind === 'shank');
+          // where the motion ends its shank is looked at too
+          const stands = block(map, b[0], b[1], width / 2) - b[2] - 12;
+          if (width <= 8) expect(stands).toBeLessThan(1e-3);
+          if (width <= 8) expect(told).toEqual([]);
+          else if (stands > 1e-3) expect(told[0]!.amount).toBeGreaterThan(stands - 1e-3);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('a rapid through steel is told with the volume that it would take; a link at feed is not', () => {
+    const flat = body({ piece: roundProfile(8, 0) as Body['piece'] });
+    const through = (kind: Motion) =>
+      run(steel(undefined, 0.1), flat, [
+        [-40, 0, -2],
+        [40, 0, -2, kind],
+      ]).mishaps;
+    const [struck] = through(Motion.rapid);
+    // a slot across the block, the cutter smaller by 0.002 mm
+    expect(struck!.kind).toBe('rapid');
+    expect(Math.abs(struck!.amount - 60 * 8 * 2)).toBeLessThan(60 * 2 * 0.25);
+    expect(through(Motion.link)).toEqual([]);
+  });
+
+  it('holder and shank touch a wall when it stands higher above the tip than stick-out and flutes', () => {
+    const wall = 7;
+    // beside an upright wall at x = 5, 4 mm from the axis: the flutes just reach it, neck and holder do not or do
+    const map = () => steel((x) => (x > 5 ? 0 : -50));
+    const along = (z: number): Point[] => [
+      [0, -20, z],
+      [0, 20, z],
+    ];
+    expect(run(map(), body(), along(-29.9)).mishaps).toEqual([]);
+    const [holder] = run(map(), body(), along(-33)).mishaps;
+    expect(holder).toMatchObject({ kind: 'holder', motion: 1 });
+    expect(holder!.amount).toBeCloseTo(3, 3);
+    expect(run(map(), body(), along(-33)).neededStickOut).toBeCloseTo(33, 3);
+    // a neck wider than the cutter meets the wall above the flutes
+    const thick = body({ shank: stackProfile([{ bottomDiameter: 2 * wall, topDiameter: 2 * wall, length: 18 }], 12) });
+    expect(run(map(), thick, along(-11.9)).mishaps).toEqual([]);
+    const [shank] = run(map(), thick, along(-14)).mishaps;
+    expect(shank).toMatchObject({ kind: 'shank', motion: 1 });
+    expect(shank!.amount).toBeCloseTo(2, 3);
+  });
+
+  it('straight down into full steel is a plunge for a cutter that does not cut over its centre, a ramp is none', () => {
+    const down: Point[] = [
+      [0, 0, 1],
+      [0, 0, -3, Motion.entry],
+    ];
+    expect(run(steel(), body(), down).mishaps.map((m) => m.kind)).toEqual(['plunge']);
+    expect(run(steel(), body({ centreCutting: true }), down).mishaps).toEqual([]);
+    const ramp: Point[] = [
+      [-20, 0, 0.5],
+      [20, 0, -2, Motion.entry],
+    ];
+    expect(run(steel(), body(), ramp).mishaps).toEqual([]);
+  });
+});

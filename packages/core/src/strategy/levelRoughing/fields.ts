@@ -1,0 +1,187 @@
+import type { LevelValues } from '../../levels/values';
+import type { ToolShape } from '../../tool/shape';
+import type { Field } from '../kind';
+
+const round = (value: number): number => Math.round(value * 1000) / 1000;
+
+export const LEVEL_FIELDS: readonly Field[] = [
+  { key: 'sideAllowance', label: 'Leave on walls', section: 'aim', unit: 'mm' },
+  { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
+  {
+    key: 'tolerance',
+    label: 'Tolerance of the path',
+    section: 'aim',
+    unit: 'mm',
+    why: '0.02 mm, a small share of what is left (common practice). Where nothing or little is left, paths are never off by more than 0.008 mm and that.',
+  },
+  {
+    key: 'stairs',
+    label: 'Stairs at most',
+    section: 'aim',
+    unit: 'mm',
+    whenEmpty: 'as the levels leave them',
+    why: 'Half of ap. A stair of height h and run d stands h d / sqrt(h² + d²) above the slope (geometry); thicker ones are cut again on the way up.',
+  },
+  { key: 'top', label: 'From height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the steel' },
+  { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'lowest floor' },
+  {
+    key: 'ap',
+    label: 'Depth a level, ap',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.125 DC: common practice for roughing hardened steel with a side step below half the diameter.',
+  },
+  {
+    key: 'flats',
+    label: 'Levels, flats',
+    section: 'passes',
+    choices: [
+      { value: 'even', label: 'evened out between flats' },
+      { value: 'added', label: 'ap, one more at each flat' },
+      { value: 'over', label: 'ap, one more over each flat only' },
+      { value: 'none', label: 'ap, flats not looked at' },
+    ],
+  },
+  {
+    key: 'ae',
+    label: 'Side step, ae',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.45 DC: engagement angle arccos(1 - 2 ae/DC) = 84° (ISO 3002-3), below a half turn even in corners.',
+  },
+  {
+    key: 'pattern',
+    label: 'Lines',
+    section: 'passes',
+    choices: [
+      { value: 'auto', label: 'loops towards the wall' },
+      { value: 'inside-out', label: 'loops from the middle outward' },
+      { value: 'outside-in', label: 'loops from outside inward' },
+      { value: 'lines', label: 'straight, then a loop along the wall' },
+    ],
+    why: 'Towards the wall: islands are come to from outside, closed pockets are opened from their middle.',
+  },
+  {
+    key: 'angleDeg',
+    label: 'Lines at an angle of',
+    section: 'passes',
+    unit: '°',
+    onlyWhen: (values) => values['pattern'] === 'lines',
+  },
+  {
+    key: 'direction',
+    label: 'Milling',
+    section: 'passes',
+    choices: [
+      { value: 'climb', label: 'climb' },
+      { value: 'conventional', label: 'conventional' },
+      { value: 'shortest', label: 'whichever way is shorter' },
+    ],
+  },
+  {
+    key: 'order',
+    label: 'Areas',
+    section: 'passes',
+    choices: [
+      { value: 'depth', label: 'each to its depth' },
+      { value: 'level', label: 'all, level by level' },
+    ],
+  },
+  {
+    key: 'cornerRadius',
+    label: 'Corners of inner loops',
+    section: 'passes',
+    unit: 'mm',
+    why: '0.05 DC: the machine keeps its feed. The loop along the wall follows the wall.',
+  },
+  {
+    key: 'cornerLoadDeg',
+    label: 'Corners eased above',
+    section: 'passes',
+    unit: '°',
+    whenEmpty: 'not eased',
+    why: 'Angle over which the cutter meets steel. In a corner that turns by τ it is τ + asin(ae / (DC cos(τ/2))) (geometry): 130° in a square one with ae 0.45 DC. Short lines cut such corners in steps beforehand; they cost time.',
+    onlyWhen: (values) => values['pattern'] !== 'lines',
+  },
+  {
+    key: 'entry',
+    label: 'Into closed steel',
+    section: 'travel',
+    choices: [
+      { value: 'helix', label: 'by helix' },
+      { value: 'ramp', label: 'by a ramp along the line' },
+      { value: 'plunge', label: 'straight down' },
+    ],
+  },
+  {
+    key: 'rampAngleDeg',
+    label: 'Angle going down',
+    section: 'travel',
+    unit: '°',
+    onlyWhen: (values) => values['entry'] !== 'plunge',
+  },
+  {
+    key: 'helixRadius',
+    label: 'Radius of a helix',
+    section: 'travel',
+    unit: 'mm',
+    whenEmpty: '0.4 DC',
+    why: '0.4 DC leaves no post in the middle, since the cutter reaches past the axis of the helix; narrower where the room asks for it (geometry).',
+    onlyWhen: (values) => values['entry'] === 'helix',
+  },
+  {
+    key: 'smallestOpening',
+    label: 'Smallest opening entered',
+    section: 'travel',
+    unit: 'mm',
+    why: '1.4 DC: a helix of 0.2 DC radius still leaves chips a way out (common practice).',
+  },
+  { key: 'leadRadius', label: 'Meet and leave loops by an arc of', section: 'travel', unit: 'mm' },
+  { key: 'lift', label: 'Lift on way back', section: 'travel', unit: 'mm' },
+];
+
+/** House values of levels for a tool. */
+export function levelHouse({ DC }: Pick<ToolShape, 'DC'>): LevelValues {
+  return {
+    sideAllowance: 0.4,
+    floorAllowance: 0.3,
+    tolerance: 0.02,
+    ap: round(0.125 * DC),
+    ae: round(0.45 * DC),
+    top: null,
+    bottom: null,
+    flats: 'even',
+    stairs: round(0.0625 * DC),
+    pattern: 'auto',
+    angleDeg: 0,
+    direction: 'climb',
+    order: 'depth',
+    cornerRadius: round(0.05 * DC),
+    cornerLoadDeg: 135,
+    entry: 'helix',
+    rampAngleDeg: 2,
+    helixRadius: null,
+    smallestOpening: round(1.4 * DC),
+    leadRadius: round(0.1 * DC),
+    lift: 0.3,
+  };
+}
+
+const DIRECTION_WORDS = { climb: 'climb', conventional: 'conventional', shortest: 'whichever way is shorter' };
+
+/** The part of the sentence that tells of lines. */
+export function linesSentence(v: Pick<LevelValues, 'pattern' | 'angleDeg' | 'ae' | 'direction'>): string {
+  const lines =
+    v.pattern === 'lines'
+      ? `straight {pattern|lines} at {angleDeg|${v.angleDeg}°}, {ae|${v.ae} mm} apart`
+      : `{pattern|loops} {ae|${v.ae} mm} apart`;
+  return `${lines}, {direction|${DIRECTION_WORDS[v.direction]}}`;
+}
+
+/** What levels leave on the part on purpose, mm. */
+export function levelLeaves({ sideAllowance, floorAllowance }: Pick<LevelValues, 'sideAllowance' | 'floorAllowance'>) {
+  return { least: Math.min(sideAllowance, floorAllowance), most: Math.max(sideAllowance, floorAllowance) };
+}
+
+/** Thickest stairs between levels, mm. */
+export const levelStairs = ({ stairs, ap }: Pick<LevelValues, 'stairs' | 'ap'>): number => stairs ?? ap;

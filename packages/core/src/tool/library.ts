@@ -1,0 +1,287 @@
+import { z } from 'zod';
+import { CUTS } from './cuts';
+
+/** Steps of an assembly's name are short: they stand on the run strip. */
+const name = z.string().min(1).max(80);
+const length = z.number().positive().max(2000);
+
+/** Kinds of cutter, with the word that the sheet and the table use. */
+export const CUTTER_KINDS = [
+  'flat',
+  'ball',
+  'bull',
+  'high-feed',
+  'face',
+  'tapered',
+  'chamfer',
+  'drill',
+  'spot',
+  'reamer',
+  'tap',
+  'bore',
+] as const;
+export type CutterKind = (typeof CUTTER_KINDS)[number];
+export const CUTTER_WORDS: Record<CutterKind, string> = {
+  flat: 'flat',
+  ball: 'ball',
+  bull: 'bull-nose',
+  'high-feed': 'high-feed',
+  face: 'face mill',
+  tapered: 'tapered ball',
+  chamfer: 'chamfer',
+  drill: 'drill',
+  spot: 'spot drill',
+  reamer: 'reamer',
+  tap: 'tap',
+  bore: 'boring bar',
+};
+
+/** Kinds whose underside is a disc with a rounded rim: those that mill a surface. A high-feed cutter by its equivalent RE. */
+const ROUND_KINDS: readonly CutterKind[] = ['flat', 'ball', 'bull', 'high-feed', 'face'];
+/** Kinds with a point or taper, whose angle SIG tells. */
+export const ANGLED_KINDS: readonly CutterKind[] = ['tapered', 'chamfer', 'drill', 'spot'];
+
+/** Why a cutter cannot mill along a path, or undefined when it can. */
+export function refusesMilling(cutter: Pick<Cutter, 'kind'>): string | undefined {
+  if (ROUND_KINDS.includes(cutter.kind)) return undefined;
+  return `A ${CUTTER_WORDS[cutter.kind]} does not mill surfaces; choose an end mill.`;
+}
+
+/** Cutting materials by the letters of ISO 513, and high speed steel, which that standard leaves out. */
+export const GRADES = ['HC', 'HW', 'HT', 'BH', 'DP', 'HSS'] as const;
+export type Grade = (typeof GRADES)[number];
+export const GRADE_WORDS: Record<Grade, string> = {
+  HC: 'HC coated carbide',
+  HW: 'HW uncoated carbide',
+  HT: 'HT cermet',
+  BH: 'BH boron nitride',
+  DP: 'DP polycrystalline diamond',
+  HSS: 'HSS high speed steel',
+};
+
+/** A connection's diameter, mm; null: not told, and then not checked. */
+const connection = length.nullable().default(null);
+/** Connections of cylinders fit within this, mm. */
+const FIT_MM = 0.05;
+
+/** An end mill by its ISO 13399 sizes, mm. */
+export const cutterSchema = z
+  .object({
+    id: z.string().min(1),
+    name,
+    kind: z.enum(CUTTER_KINDS),
+    /** Cutting diameter. */
+    DC: length,
+    /** Corner radius; DC / 2 for a ball, 0 for a flat end. */
+    RE: z.number().min(0).max(1000),
+    /** Largest depth of cut: length of the flutes. */
+    APMX: length,
+    /** Diameter of neck and shank above the flutes. */
+    DMM: length,
+    /** Overall length. */
+    OAL: length,
+    /** Number of effective cutting edges. */
+    ZEFP: z.int().min(1).max(30),
+    /** Point angle of a drill, whole angle of a taper or chamfer, degrees; 0 where there is none. */
+    SIG: z.number().min(0).max(180).default(0),
+    /** Whether it may be driven straight down into steel. */
+    centreCutting: z.boolean().default(false),
+    grade: z.enum(GRADES).default('HC'),
+    /** Connection diameter on the machine's side: what a holder clamps. */
+    DCONMS: connection,
+  })
+  .superRefine((c, context) => {
+    const issue = (path: string, message: string): void => context.addIssue({ code: 'custom', path: [path], message });
+    if (c.kind === 'ball' && Math.abs(c.RE - c.DC / 2) > 1e-6)
+      issue('RE', `A ball cutter of DC ${c.DC} has RE ${c.DC / 2}, not ${c.RE}.`);
+    if (c.kind === 'flat' && c.RE !== 0) issue('RE', `A flat cutter has RE 0, not ${c.RE}.`);
+    if (c.kind === 'bull' && !(c.RE > 0 && c.RE < c.DC / 2))
+      issue('RE', `A bull-nose cutter of DC ${c.DC} needs an RE between 0 and ${c.DC / 2}.`);
+    if (c.kind === 'high-feed' && !(c.RE > 0 && c.RE < c.DC / 2))
+      issue('RE', `A high-feed cutter needs the corner radius that it is programmed with, between 0 and ${c.DC / 2}.`);
+    if (ANGLED_KINDS.includes(c.kind) && !(c.SIG > 0)) issue('SIG', `A ${CUTTER_WORDS[c.kind]} needs its angle SIG.`);
+    if (c.RE > c.DC / 2 + 1e-9) issue('RE', `A cutter of DC ${c.DC} cannot have RE ${c.RE}.`);
+    if (c.APMX > c.OAL) issue('APMX', 'The flutes cannot be longer than the whole cutter.');
+  });
+export type Cutter = z.infer<typeof cutterSchema>;
+
+/** Stacked frusta from the cutter's side up, mm. */
+const stackSchema = z
+  .array(
+    z.object({
+      bottomDiameter: z.number().min(0).max(500),
+      topDiameter: z.number().min(0).max(500),
+      length: z.number().positive().max(1000),
+    }),
+  )
+  .min(1)
+  .max(40);
+
+export const HOLDER_KINDS = ['shrink-fit', 'collet', 'face-mill arbor', 'other'] as const;
+
+/** What clamps a cylinder: the largest diameter that it takes, and, of a collet, the smallest. */
+const clamp = { DCONWS: connection, clampFrom: connection };
+
+/** A holder by its outline, with its connections: the cutter's side in mm, the spindle's by its standard's name. */
+export const holderSchema = z.object({
+  id: z.string().min(1),
+  name,
+  kind: z.enum(HOLDER_KINDS).default('other'),
+  ...clamp,
+  spindle: z.string().max(40).default(''),
+  stack: stackSchema,
+});
+export type Holder = z.infer<typeof holderSchema>;
+
+/** What stands between cutter and holder: clamps the one and is clamped by the other. */
+export const extensionSchema = z.object({
+  id: z.string().min(1),
+  name,
+  ...clamp,
+  /** Connection diameter on the machine's side. */
+  DCONMS: connection,
+  stack: stackSchema,
+});
+export type Extension = z.infer<typeof extensionSchema>;
+
+const offsetNumber = z.int().min(1).max(9999).nullable().default(null);
+
+/** A cutter in a holder, ready in the machine's magazine. */
+export const assemblySchema = z.object({
+  id: z.string().min(1),
+  /** Number of its place in the magazine: T word. */
+  number: z.int().min(1).max(9999),
+  cutterId: z.string().min(1),
+  holderId: z.string().min(1),
+  /** Extensions between cutter and holder, from the cutter up. */
+  extensionIds: z.array(z.string().min(1)).max(4).default([]),
+  /** From the tip to the lower end of whatever clamps the cutter, mm. */
+  stickOut: length,
+  /** Numbers of its length and radius offsets at the control; null: the number of its place. */
+  lengthOffset: offsetNumber,
+  radiusOffset: offsetNumber,
+  /** Spindle speed, 1/min. */
+  n: z.number().positive().max(200_000),
+  /** Feed per tooth, mm. */
+  fz: z.number().positive().max(5),
+  /** The cut that n and fz follow from; null: they were set by hand. */
+  data: z
+    .object({
+      cut: z.enum(CUTS),
+      ae: length,
+      ap: length,
+      overrides: z.object({
+        vc: z.number().positive().max(2000).optional(),
+        n: z.number().positive().max(200_000).optional(),
+        fz: z.number().positive().max(5).optional(),
+      }),
+    })
+    .nullable()
+    .default(null),
+  /** No longer to be chosen for new work. */
+  retired: z.boolean().default(false),
+  /** Measured length from the tip to the spindle's gauge line and diameter, mm; null: nominal. */
+  measuredLength: length.nullable().default(null),
+  measuredDiameter: length.nullable().default(null),
+});
+export type Assembly = z.infer<typeof assemblySchema>;
+
+export const cribSchema = z
+  .object({
+    cutters: z.array(cutterSchema).max(5000),
+    holders: z.array(holderSchema).max(5000),
+    extensions: z.array(extensionSchema).max(5000).default([]),
+    assemblies: z.array(assemblySchema).max(5000),
+  })
+  .superRefine((crib, context) => {
+    const numbers = new Set<number>();
+    const offsets = new Map<number, number>();
+    const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
+    const holders = new Map(crib.holders.map((h) => [h.id, h]));
+    const extensions = new Map(crib.extensions.map((e) => [e.id, e]));
+    crib.assemblies.forEach((a, i) => {
+      const issue = (path: string, message: string): void =>
+        context.addIssue({ code: 'custom', path: ['assemblies', i, path], message });
+      const cutter = cutters.get(a.cutterId);
+      if (!cutter) issue('cutterId', `T${a.number} names a cutter "${a.cutterId}" that is not in the crib.`);
+      if (!holders.has(a.holderId))
+        issue('holderId', `T${a.number} names a holder "${a.holderId}" that is not in the crib.`);
+      if (cutter && a.stickOut < cutter.APMX)
+        issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, less than its flutes of ${cutter.APMX} mm.`);
+      if (cutter && a.stickOut > cutter.OAL)
+        issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, more than its whole length of ${cutter.OAL} mm.`);
+      const between = a.extensionIds.map((id) => extensions.get(id));
+      if (between.includes(undefined))
+        issue('extensionIds', `T${a.number} names an extension that is not in the crib.`);
+      const chain = [cutter, ...between, holders.get(a.holderId)].filter((c) => c !== undefined);
+      for (let k = 1; k < chain.length; k++) {
+        const problem = misfit(chain[k - 1] as Clamped, chain[k] as Clamping);
+        if (problem) issue(k === chain.length - 1 ? 'holderId' : 'extensionIds', `T${a.number}: ${problem}`);
+      }
+      const offset = a.lengthOffset ?? a.number;
+      const other = offsets.get(offset);
+      if (other) issue('lengthOffset', `T${a.number} and T${other} would share the length offset H${offset}.`);
+      offsets.set(offset, a.number);
+      if (numbers.has(a.number)) issue('number', `Two assemblies have the number T${a.number}.`);
+      numbers.add(a.number);
+    });
+  });
+export type Crib = z.infer<typeof cribSchema>;
+
+type Clamped = Pick<Cutter, 'name' | 'DCONMS'>;
+type Clamping = Pick<Holder, 'name' | 'DCONWS' | 'clampFrom'>;
+
+/** Why a cylinder cannot be clamped, or undefined when it can or its size is not told. */
+function misfit(held: Clamped, by: Clamping): string | undefined {
+  if (held.DCONMS === null || by.DCONWS === null) return undefined;
+  const from = by.clampFrom ?? by.DCONWS;
+  if (held.DCONMS >= from - FIT_MM && held.DCONMS <= by.DCONWS + FIT_MM) return undefined;
+  const takes = from < by.DCONWS ? `${from} to ${by.DCONWS}` : String(by.DCONWS);
+  return `"${held.name}" has a connection of ${held.DCONMS} mm, but "${by.name}" takes ${takes} mm.`;
+}
+
+/** An assembly with its cutter, extensions and holder looked up. */
+export interface Tool {
+  assembly: Assembly;
+  cutter: Cutter;
+  extensions: Extension[];
+  holder: Holder;
+}
+
+export function toolOf(crib: Crib, assemblyId: string): Tool | undefined {
+  const assembly = crib.assemblies.find((a) => a.id === assemblyId);
+  return assembly && toolsOf({ ...crib, assemblies: [assembly] })[0];
+}
+
+/** All assemblies with their cutters, extensions and holders. */
+export function toolsOf(crib: Crib): Tool[] {
+  const cutters = new Map(crib.cutters.map((c) => [c.id, c]));
+  const holders = new Map(crib.holders.map((h) => [h.id, h]));
+  const known = new Map(crib.extensions.map((e) => [e.id, e]));
+  return crib.assemblies.flatMap((assembly) => {
+    const cutter = cutters.get(assembly.cutterId);
+    const holder = holders.get(assembly.holderId);
+    const extensions = assembly.extensionIds.flatMap((id) => known.get(id) ?? []);
+    return cutter && holder ? [{ assembly, cutter, extensions, holder }] : [];
+  });
+}
+
+/** "T3 bull-nose 8 R1". */
+export function toolTitle(tool: Tool): string {
+  return `T${tool.assembly.number} ${cutterTitle(tool.cutter)}`;
+}
+
+export function cutterTitle(cutter: Cutter): string {
+  const corner = cutter.RE > 0 && cutter.kind !== 'ball' ? ` R${cutter.RE}` : '';
+  return `${CUTTER_WORDS[cutter.kind]} ${cutter.DC}${corner}`;
+}
+
+/** Feed of the axis, mm/min: vf = fz z n (ISO 3002). */
+export function feedRate(fz: number, teeth: number, n: number): number {
+  return fz * teeth * n;
+}
+
+/** Spindle speed, 1/min, for a cutting speed vc in m/min at diameter d in mm: n = 1000 vc / (π d) (ISO 3002). */
+export function spindleSpeed(vc: number, d: number): number {
+  return (1000 * vc) / (Math.PI * d);
+}

@@ -1,0 +1,61 @@
+import { type Crib, type Cutter, type Extension, type Holder, type Tool, toolOf } from './library';
+import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile } from './profile';
+
+/**
+ * What of a tool its paths and the steel depend on: sizes of the cutter (ISO 13399, mm), how far it stands out, and what
+ * clamps it. It holds no speed, feed, number or name, so a path cannot come to depend on one.
+ */
+export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'DMM' | 'SIG' | 'centreCutting'> {
+  /** From the tip to the lower end of whatever clamps the cutter, mm. */
+  readonly stickOut: number;
+  /** Extensions, then the holder, from the cutter's side up. */
+  readonly clamping: readonly Frustum[];
+}
+
+export function shapeOf(tool: Tool): ToolShape {
+  const { kind, DC, RE, APMX, DMM, SIG, centreCutting } = tool.cutter;
+  const { stickOut } = tool.assembly;
+  return { kind, DC, RE, APMX, DMM, SIG, centreCutting, stickOut, clamping: clampingStack(tool) };
+}
+
+/** The shape of an assembly of the crib; undefined when it is not there. */
+export function shapeInCrib(crib: Crib, assemblyId: string): ToolShape | undefined {
+  const tool = toolOf(crib, assemblyId);
+  return tool && shapeOf(tool);
+}
+
+/** All that stands above the cutter, from its side up: extensions, then the holder. */
+export function clampingStack(tool: { extensions: readonly Extension[]; holder: Holder }): Frustum[] {
+  return [...tool.extensions.flatMap((e) => e.stack), ...tool.holder.stack];
+}
+
+/** Underside of the cutting part. */
+export function cutterProfile({ DC, RE }: Pick<ToolShape, 'DC' | 'RE'>): RoundPiece {
+  return roundProfile(DC, RE);
+}
+
+/** Underside of neck and shank, from the end of the flutes up. */
+export function shankProfile({ APMX, DMM, stickOut }: Pick<ToolShape, 'APMX' | 'DMM' | 'stickOut'>): Profile {
+  if (stickOut <= APMX) return [];
+  return stackProfile([{ bottomDiameter: DMM, topDiameter: DMM, length: stickOut - APMX }], APMX);
+}
+
+/** Underside of extensions and holder, with the lower end of what clamps the cutter at `bottom`, mm. */
+export function holderProfile(
+  { clamping, stickOut }: Pick<ToolShape, 'clamping' | 'stickOut'>,
+  bottom = stickOut,
+): Profile {
+  return stackProfile(clamping, bottom);
+}
+
+/** How far the cutter with its extensions stands out of the holder, mm. */
+export function overhangOf(tool: Pick<Tool, 'assembly' | 'extensions'>): number {
+  return tool.extensions.reduce((sum, e) => sum + stackLength(e.stack), tool.assembly.stickOut);
+}
+
+/** Nominal length from the tip to the holder's upper end, the spindle's gauge line, mm. */
+export function gaugeLength(tool: Tool): number {
+  return tool.assembly.stickOut + stackLength(clampingStack(tool));
+}
+
+const stackLength = (stack: readonly Frustum[]): number => stack.reduce((sum, f) => sum + f.length, 0);

@@ -1,0 +1,167 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { testCrib } from '../../test/shapes';
+import { type Crib, cribSchema, refusesMilling, toolsOf } from './library';
+import { gaugeLength, holderProfile, overhangOf, shapeOf } from './shape';
+import { cribToCsv, csvIntoCrib, TABLE_COLUMNS } from './table';
+
+const crib = testCrib();
+const empty: Crib = { ...crib, cutters: [], assemblies: [] };
+const cell = fc.oneof(
+  fc.string(),
+  fc.double().map(String),
+  fc.integer().map(String),
+  fc.constant('Holder'),
+  fc.constant('flat'),
+);
+
+describe('the crib as a table', () => {
+  it('what is written is read back the same, into an empty crib and into itself', () => {
+    const { crib: back, report } = csvIntoCrib(cribToCsv(crib), empty, 'tools.csv');
+    expect(report).toEqual({ added: 4, changed: 0, problems: [] });
+    const bare = (c: Crib): unknown =>
+      toolsOf(c).map(({ assembly: { number, stickOut, n, fz }, cutter }) => [
+        number,
+        stickOut,
+        n,
+        fz,
+        { ...cutter, id: '' },
+      ]);
+    expect(bare(back)).toEqual(bare(crib));
+    const again = csvIntoCrib(cribToCsv(crib), crib, 'tools.csv');
+    expect(again.report).toEqual({ added: 0, changed: 4, problems: [] });
+    expect(again.crib).toEqual(cribSchema.parse(crib));
+  });
+
+  it('bad rows are told with row and column, good ones taken, and the crib given stays as it was', () => {
+    const before = JSON.stringify(crib);
+    const lines = cribToCsv(crib).split('\r\n');
+    const row = (change: Record<string, string>): string =>
+      TABLE_COLUMNS.map((c, i) => change[c] ?? lines[1]!.split(',')[i]!).join(',');
+    const text = [
+      lines[0],
+      row({ T: '11', name: 'new one' }),
+      row({ T: '12', DC: 'ten' }),
+      row({ T: '13', holder: 'nobody' }),
+      row({ T: '14', kind: 'ball' }),
+      row({ T: '2' }),
+      row({ T: '15', stickOut: '500' }),
+    ].join('\n');
+    const { crib: next, report } = csvIntoCrib(text, crib, 'tools.csv');
+    expect(report.added).toBe(1);
+    expect(report.problems.map((p) => [p.row, p.column])).toEqual([
+      [2, 'DC'],
+      [3, 'holder'],
+      [4, 'RE'],
+      [5, 'T'],
+      [6, 'stickOut'],
+    ]);
+    expect(next.assemblies).toHaveLength(5);
+    expect(JSON.stringify(crib)).toBe(before);
+  });
+
+  it('no table, whatever is in it, breaks the crib or throws anything but a sentence', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(cell, { minLength: TABLE_COLUMNS.length, maxLength: TABLE_COLUMNS.length }), {
+          maxLength: 6,
+        }),
+        (rows) => {
+          const quoted = rows.map((r) => r.map((c) => `"${c.replace(/"/g, '""')}"`).join(','));
+          const { crib: next, report } = csvIntoCrib([TABLE_COLUMNS.join(','), ...quoted].join('\n'), crib, 'x.csv');
+          expect(cribSchema.safeParse(next).success).toBe(true);
+          expect(report.added + report.changed + report.problems.length).toBeLessThanOrEqual(rows.length);
+        },
+      ),
+    );
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        expect(() => csvIntoCrib(text, crib, 'x.csv')).toThrowError(/lacks/);
+      }),
+    );
+  });
+
+  it('five thousand rows are written and read back', () => {
+    const one = crib.assemblies[0]!;
+    const many: Crib = {
+      ...crib,
+      assemblies: Array.from({ length: 4999 }, (_, k) => ({ ...one, id: `m${k}`, number: k + 1 })),
+    };
+    const { report } = csvIntoCrib(cribToCsv(many), empty, 'many.csv');
+    expect(report).toEqual({ added: 4999, changed: 0, problems: [] });
+  });
+
+  it('a table without the newer columns leaves what it does not tell as it was, also what changes', () => {
+    const extension = {
+      id: 'e1',
+      name: 'Long neck',
+      DCONWS: 12,
+      clampFrom: null,
+      DCONMS: 20,
+      stack: [{ bottomDiameter: 18, topDiameter: 20, length: 60 }],
+    };
+    const [first, ...others] = crib.assemblies;
+    const rich: Crib = cribSchema.parse({
+      ...crib,
+      cutters: crib.cutters.map((c) => ({ ...c, grade: 'HW', DCONMS: 12 })),
+      extensions: [extension],
+      assemblies: [{ ...first!, extensionIds: ['e1'], retired: true, measuredLength: 180 }, ...others],
+    });
+    const old = ['grade', 'DCONMS', 'extensions'];
+    const lines = cribToCsv(rich)
+      .split('\r\n')
+      .map((line) =>
+        line
+          .split(',')
+          .filter((_, k) => !old.includes(TABLE_COLUMNS[k]!))
+          .join(','),
+      );
+    const { crib: back, report } = csvIntoCrib(lines.join('\n'), rich, 'old.csv');
+    expect(report.problems).toEqual([]);
+    expect(back).toEqual(rich);
+    // whole, it comes back whole, and an unknown extension is told with its column
+    expect(
+      csvIntoCrib(cribToCsv(rich), { ...rich, assemblies: [] }, 'all.csv').crib.assemblies[0]!.extensionIds,
+    ).toEqual(['e1']);
+    const { report: wrong } = csvIntoCrib(cribToCsv(rich), crib, 'all.csv');
+    expect(wrong.problems).toEqual([expect.objectContaining({ row: 1, column: 'extensions' })]);
+  });
+
+  it('what does not fit into its clamp, or shares a length offset, is refused with both names and sizes', () => {
+    const of = (change: object, assembly: object = {}): string => {
+      const read = cribSchema.safeParse({
+        ...crib,
+        cutters: crib.cutters.map((c) => ({ ...c, DCONMS: 12 })),
+        holders: [{ ...crib.holders[0]!, ...change }],
+        assemblies: [{ ...crib.assemblies[0]!, ...assembly }, ...crib.assemblies.slice(1)],
+      });
+      return read.success ? '' : read.error.issues[0]!.message;
+    };
+    expect(of({ DCONWS: 12 })).toBe('');
+    expect(of({ DCONWS: 20, clampFrom: 10 })).toBe('');
+    expect(of({ DCONWS: 10 })).toMatch(/connection of 12 mm, but "[^"]+" takes 10 mm/);
+    expect(of({ DCONWS: 20, clampFrom: 13 })).toMatch(/takes 13 to 20 mm/);
+    expect(of({}, { extensionIds: ['none'] })).toMatch(/an extension that is not in the crib/);
+    // H of one place is the place of another: the wrong length would be used
+    expect(of({}, { lengthOffset: 2 })).toMatch(/T2 and T1 would share the length offset H2/);
+    expect(of({}, { lengthOffset: 51 })).toBe('');
+  });
+
+  it('an extension stands between cutter and holder: the holder begins, and the tool is gauged, that much higher', () => {
+    const stack = [{ bottomDiameter: 18, topDiameter: 20, length: 60 }];
+    const extension = { id: 'e1', name: 'Long neck', DCONWS: null, clampFrom: null, DCONMS: null, stack };
+    const bare = toolsOf(crib)[0]!;
+    const long = { ...bare, extensions: [extension] };
+    expect(gaugeLength(long) - gaugeLength(bare)).toBe(60);
+    expect(overhangOf(long)).toBe(bare.assembly.stickOut + 60);
+    expect(holderProfile(shapeOf(long))[0]!.z).toBe(bare.assembly.stickOut);
+    expect(holderProfile(shapeOf(long)).at(-1)!.z).toBeCloseTo(holderProfile(shapeOf(bare)).at(-1)!.z + 60, 9);
+  });
+
+  it('drills, taps and the like stand in the crib, but do not mill surfaces', () => {
+    for (const kind of ['drill', 'tap', 'chamfer', 'bore'] as const)
+      expect(refusesMilling({ kind })).toMatch(/choose an end mill/);
+    for (const kind of ['flat', 'ball', 'bull', 'high-feed', 'face'] as const)
+      expect(refusesMilling({ kind })).toBeUndefined();
+  });
+});

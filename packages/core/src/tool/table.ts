@@ -1,0 +1,229 @@
+import Papa from 'papaparse';
+import { EsquisseError } from '../base/errors';
+import { type Assembly, assemblySchema, type Crib, cribSchema, type Cutter, cutterSchema, toolsOf } from './library';
+
+/** Columns of the crib as a table: ISO 13399 symbols where there is one. */
+export const TABLE_COLUMNS = [
+  'T',
+  'name',
+  'kind',
+  'DC',
+  'RE',
+  'APMX',
+  'DMM',
+  'OAL',
+  'ZEFP',
+  'SIG',
+  'centreCutting',
+  'grade',
+  'DCONMS',
+  'holder',
+  'extensions',
+  'stickOut',
+  'n',
+  'fz',
+] as const;
+
+/** Columns that a table may lack: what they tell then stays as it is, or is the usual. */
+const OPTIONAL: readonly string[] = ['SIG', 'centreCutting', 'grade', 'DCONMS', 'extensions'];
+/** Between the names of several extensions. */
+const THEN = ' + ';
+
+/** What became of the rows of a table. Rows count from 1, the first one after the heading. */
+export interface TableReport {
+  added: number;
+  changed: number;
+  problems: { row: number; column: string; message: string }[];
+}
+
+/** The crib's assemblies as comma-separated text with a heading. */
+export function cribToCsv(crib: Crib): string {
+  return Papa.unparse({
+    fields: [...TABLE_COLUMNS],
+    data: toolsOf(crib).map(({ assembly: a, cutter: c, extensions, holder }) => [
+      a.number,
+      c.name,
+      c.kind,
+      c.DC,
+      c.RE,
+      c.APMX,
+      c.DMM,
+      c.OAL,
+      c.ZEFP,
+      c.SIG,
+      c.centreCutting ? 'yes' : 'no',
+      c.grade,
+      c.DCONMS ?? '',
+      holder.name,
+      extensions.map((e) => e.name).join(THEN),
+      a.stickOut,
+      a.n,
+      a.fz,
+    ]),
+  });
+}
+
+/**
+ * Takes rows of a table into a crib. A row whose number and cutter's name are known changes that assembly; a row with a new
+ * number adds one; every other row is left out and told with its column. The crib given stays as it was.
+ *
+ * @throws EsquisseError `file-kind` when the heading lacks a column, `value-invalid` when the crib cannot hold all of it
+ */
+export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: Crib; report: TableReport } {
+  const parsed = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), {
+    header: true,
+    skipEmptyLines: 'greedy',
+  });
+  const fields = parsed.meta.fields ?? [];
+  const missing = TABLE_COLUMNS.filter((c) => !fields.includes(c) && !OPTIONAL.includes(c));
+  if (missing.length > 0)
+    throw new EsquisseError(
+      'file-kind',
+      `"${source}" is no table of cutters: its heading lacks ${missing.join(', ')}.`,
+      'heading',
+    );
+  const report: TableReport = { added: 0, changed: 0, problems: [] };
+  const next = {
+    cutters: [...crib.cutters],
+    holders: crib.holders,
+    extensions: crib.extensions,
+    assemblies: [...crib.assemblies],
+  };
+  const byNumber = new Map(next.assemblies.map((a, i) => [a.number, i]));
+  const cutterIndex = new Map(next.cutters.map((c, i) => [c.id, i]));
+  const clamps: Clamps = {
+    holders: new Map(crib.holders.map((h) => [h.name, h.id])),
+    extensions: new Map(crib.extensions.map((e) => [e.name, e.id])),
+  };
+  const ids = new Set([...next.cutters.map((c) => c.id), ...next.assemblies.map((a) => a.id)]);
+  const fresh = (prefix: string): string => {
+    let n = ids.size + 1;
+    while (ids.has(`${prefix}${n}`)) n++;
+    ids.add(`${prefix}${n}`);
+    return `${prefix}${n}`;
+  };
+  parsed.data.forEach((cells, k) => {
+    const row = k + 1;
+    const read = readRow(cells, row, clamps, report);
+    if (!read) return;
+    const known = byNumber.get(read.assembly.number);
+    if (known === undefined) {
+      const cutterId = fresh('c');
+      next.cutters.push({ ...read.cutter, id: cutterId });
+      byNumber.set(read.assembly.number, next.assemblies.length);
+      cutterIndex.set(cutterId, next.cutters.length - 1);
+      next.assemblies.push({ ...read.assembly, id: fresh('t'), cutterId });
+      report.added++;
+      return;
+    }
+    const old = next.assemblies[known]!;
+    const place = cutterIndex.get(old.cutterId)!;
+    if (next.cutters[place]!.name !== read.cutter.name) {
+      report.problems.push({
+        row,
+        column: 'T',
+        message: `T${old.number} is "${next.cutters[place]!.name}" in the crib; give "${read.cutter.name}" another number.`,
+      });
+      return;
+    }
+    next.assemblies[known] = changed(old, read.assembly, fields.includes('extensions'));
+    const before = next.cutters[place]!;
+    if (!fields.includes('grade')) read.cutter.grade = before.grade;
+    if (!fields.includes('DCONMS')) read.cutter.DCONMS = before.DCONMS;
+    if (!sameSizes(before, read.cutter)) {
+      // a cutter that stands in another assembly too stays as it is there
+      const shared = next.assemblies.some((a, i) => i !== known && a.cutterId === old.cutterId);
+      const cutterId = shared ? fresh('c') : old.cutterId;
+      if (shared) {
+        cutterIndex.set(cutterId, next.cutters.length);
+        next.cutters.push({ ...read.cutter, id: cutterId });
+        next.assemblies[known] = { ...next.assemblies[known]!, cutterId };
+      } else next.cutters[place] = { ...read.cutter, id: cutterId };
+    }
+    report.changed++;
+  });
+  const checked = cribSchema.safeParse(next);
+  if (checked.success) return { crib: checked.data, report };
+  const issue = checked.error.issues[0]!;
+  throw new EsquisseError(
+    'value-invalid',
+    `"${source}" does not fit into the crib: ${issue.message}`,
+    issue.path.join('.'),
+  );
+}
+
+/** What a table does not tell of an assembly stays; speed and feed that it sets otherwise are set by hand. */
+function changed(old: Assembly, now: Assembly, tellsExtensions: boolean): Assembly {
+  const { holderId, stickOut, n, fz } = now;
+  const extensionIds = tellsExtensions ? now.extensionIds : old.extensionIds;
+  return { ...old, holderId, extensionIds, stickOut, n, fz, data: n === old.n && fz === old.fz ? old.data : null };
+}
+
+function sameSizes(a: Cutter, b: Cutter): boolean {
+  return JSON.stringify({ ...cutterSchema.parse(a), id: '' }) === JSON.stringify({ ...cutterSchema.parse(b), id: '' });
+}
+
+/** Ids of what clamps, by name. */
+interface Clamps {
+  holders: ReadonlyMap<string, string>;
+  extensions: ReadonlyMap<string, string>;
+}
+
+function readRow(
+  cells: Record<string, string>,
+  row: number,
+  { holders, extensions }: Clamps,
+  report: TableReport,
+): { cutter: Cutter; assembly: Assembly } | undefined {
+  const wrong = (column: string, message: string): undefined => {
+    report.problems.push({ row, column, message });
+    return undefined;
+  };
+  const number = (column: string, empty?: number): number => {
+    const text = (cells[column] ?? '').trim().replace(',', '.');
+    if (text === '' && empty !== undefined) return empty;
+    return text === '' ? NaN : Number(text);
+  };
+  for (const column of ['T', 'DC', 'RE', 'APMX', 'DMM', 'OAL', 'ZEFP', 'stickOut', 'n', 'fz'])
+    if (!Number.isFinite(number(column))) return wrong(column, `"${cells[column] ?? ''}" is not a number.`);
+  const holderId = holders.get((cells['holder'] ?? '').trim());
+  if (holderId === undefined) return wrong('holder', `There is no holder "${cells['holder'] ?? ''}" in the crib.`);
+  const between = (cells['extensions'] ?? '')
+    .split(THEN)
+    .map((n) => n.trim())
+    .filter(Boolean);
+  const unknown = between.find((n) => !extensions.has(n));
+  if (unknown !== undefined) return wrong('extensions', `There is no extension "${unknown}" in the crib.`);
+  const cutter = cutterSchema.safeParse({
+    id: 'new',
+    name: (cells['name'] ?? '').trim(),
+    kind: (cells['kind'] ?? '').trim(),
+    DC: number('DC'),
+    RE: number('RE'),
+    APMX: number('APMX'),
+    DMM: number('DMM'),
+    OAL: number('OAL'),
+    ZEFP: number('ZEFP'),
+    SIG: number('SIG', 0),
+    centreCutting: /^(yes|true|1)$/i.test((cells['centreCutting'] ?? '').trim()),
+    grade: (cells['grade'] ?? '').trim() || undefined,
+    DCONMS: (cells['DCONMS'] ?? '').trim() === '' ? null : number('DCONMS'),
+  });
+  if (!cutter.success) return wrong(String(cutter.error.issues[0]!.path[0] ?? 'name'), cutter.error.issues[0]!.message);
+  const assembly = assemblySchema.safeParse({
+    id: 'new',
+    number: number('T'),
+    cutterId: 'new',
+    holderId,
+    extensionIds: between.map((n) => extensions.get(n)!),
+    stickOut: number('stickOut'),
+    n: number('n'),
+    fz: number('fz'),
+  });
+  if (!assembly.success)
+    return wrong(String(assembly.error.issues[0]!.path[0] ?? 'T'), assembly.error.issues[0]!.message);
+  const { APMX, OAL } = cutter.data;
+  if (assembly.data.stickOut < APMX || assembly.data.stickOut > OAL)
+    return wrong('stickOut', `A stick-out of ${assembly.data.stickOut} mm is not between APMX ${APMX} and OAL ${OAL}.`);
+  return { cutter: cutter.data, assembly: assembly.data };
+}
