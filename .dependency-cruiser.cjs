@@ -1,34 +1,64 @@
-/** The layers: what may import what. */
+/** The layers: what may import what. A folder of the core may use those before it in its line here, and itself. */
+const LAYERS = {
+  base: [],
+  crew: ['base'],
+  geometry: ['base'],
+  part: ['base', 'geometry'],
+  tool: ['base', 'geometry'],
+  survey: ['base', 'geometry', 'part', 'tool'],
+  path: ['base'],
+  load: ['base', 'tool'],
+  steel: ['base', 'geometry', 'tool'],
+  field: ['base', 'crew', 'geometry', 'tool', 'steel'],
+  simulate: ['base', 'tool', 'path', 'steel'],
+  check: ['base', 'geometry', 'tool', 'path', 'field', 'simulate'],
+  link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
+  levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
+  strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check', 'link', 'levels'],
+  job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'strategy'],
+  evaluate: [
+    'base',
+    'crew',
+    'geometry',
+    'part',
+    'tool',
+    'survey',
+    'path',
+    'load',
+    'steel',
+    'field',
+    'simulate',
+    'check',
+    'link',
+    'strategy',
+    'job',
+  ],
+  post: ['base', 'tool', 'path'],
+  release: ['base', 'crew', 'tool', 'path', 'steel', 'simulate', 'job', 'evaluate', 'post'],
+};
 const core = (folder) => `^packages/core/src/${folder}/`;
-const may = (folder, ...allowed) => ({
-  name: `core-${folder}`,
-  severity: 'error',
-  comment: `core/${folder} may use only: ${['itself', ...allowed].join(', ')}`,
-  from: { path: core(folder), pathNot: '\\.test\\.ts$' },
-  to: { path: '^packages/core/src/[a-z]+/', pathNot: [folder, ...allowed].map(core) },
-});
 
 module.exports = {
   forbidden: [
-    may('geometry'),
-    may('cutter', 'geometry'),
-    may('part', 'geometry'),
-    may('path', 'geometry', 'cutter', 'stock'),
-    may('stock', 'geometry', 'cutter', 'path'),
-    may('region', 'geometry', 'part', 'cutter', 'stock'),
-    may('check', 'geometry', 'part', 'cutter', 'stock', 'region', 'path'),
-    may('post', 'geometry', 'cutter', 'path'),
-    {
-      name: 'strategy-sees-plan-only-through-its-crew',
+    ...Object.entries(LAYERS).map(([folder, allowed]) => ({
+      name: `core-${folder}`,
       severity: 'error',
-      from: { path: core('strategy'), pathNot: '\\.test\\.ts$' },
-      to: { path: core('plan'), pathNot: 'plan/crew\\.ts$' },
+      comment: `core/${folder} may use only: ${['itself', ...allowed].join(', ')}`,
+      from: { path: core(folder), pathNot: '\\.test\\.ts$' },
+      to: { path: '^packages/core/src/', pathNot: [folder, ...allowed].map(core) },
+    })),
+    {
+      name: 'every-folder-has-its-layer',
+      severity: 'error',
+      comment: 'A new folder of the core stands in the list of layers.',
+      from: { path: '^packages/core/src/[a-zA-Z]+/', pathNot: Object.keys(LAYERS).map(core) },
+      to: {},
     },
     {
-      name: 'strategy-not-post',
+      name: 'no-circles',
       severity: 'error',
-      from: { path: core('strategy') },
-      to: { path: core('post') },
+      from: { path: '^(packages|apps)/', pathNot: '\\.test\\.ts$' },
+      to: { circular: true },
     },
     {
       name: 'core-is-plain',
@@ -45,6 +75,13 @@ module.exports = {
       severity: 'error',
       from: { path: '^packages/core/src', pathNot: '\\.test\\.ts$' },
       to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'core-by-its-face',
+      severity: 'error',
+      comment: 'Application and command line use the core by its public face.',
+      from: { path: '^(apps|packages/cli)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^packages/core/src/', pathNot: '^packages/core/src/index\\.ts$' },
     },
     {
       name: 'web-not-node-side',

@@ -12,9 +12,9 @@ test('a value is changed, taken back and done again, and what cannot be taken sa
   await depth.fill('1.5');
   await depth.press('Enter');
   await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
-  await page.getByRole('button', { name: 'Take back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByTestId('sentence')).toContainText('2 mm levels');
-  await page.getByRole('button', { name: 'Do again' }).click();
+  await page.getByRole('button', { name: 'Redo' }).click();
   await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
   for (const bad of ['deep', '-3', '0']) {
     await depth.fill(bad);
@@ -104,7 +104,20 @@ test('a part from an STL file, block and work zero, saved to one file and opened
   ]);
   const zip = readFileSync(await download.path());
   await openJob(page, 'Citrus press, core insert');
-  await page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
+  const open = (): Promise<void> =>
+    page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
+  // it is kept here already: nothing is overwritten without being asked
+  await open();
+  const question = page.getByRole('dialog');
+  await expect(question).toContainText('"mine.zip"');
+  await question.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('core insert');
+  await open();
+  await question.getByRole('button', { name: 'Keep both' }).click();
   await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
+  await idle(page);
+  await page.getByRole('button', { name: 'Jobs' }).click();
+  await expect(page.getByRole('menuitem', { name: /Kept: Trowel grip/ })).toHaveCount(1);
+  await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
 });

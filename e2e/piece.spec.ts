@@ -210,7 +210,7 @@ test('the steel that a step leaves is saved and taken as the blank of the work t
   await openDemo(page);
   await openJob(page, 'Trowel grip, die half');
   await page.getByTestId('step-1').click();
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   await idle(page);
   await page.keyboard.press('2');
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-steel').click()]);

@@ -20,10 +20,10 @@ test('what is left in corners: the region follows its values, cutters are compar
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');
   await page.getByTestId('step-2').click();
-  await expect(page.getByTestId('region')).toContainText('before it is not worked out');
+  await expect(page.getByTestId('region')).toContainText('before it is not up to date');
   // as after a named cutter the region is known without the step before
   await page.getByTestId('step-1').click();
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   await idle(page);
   await page.getByTestId('step-2').click();
   await expect(page.getByTestId('region')).toContainText('thicker than 2.000 mm');
@@ -52,7 +52,7 @@ test('what is left in corners: the region follows its values, cutters are compar
   await expect(page.getByTestId('next-t7')).toContainText(/flat 25\d %/);
   await page.getByTestId('next-t5').click();
   await expect(page.getByTestId('sentence')).toContainText('T5 flat 10');
-  await page.getByRole('button', { name: 'Take back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByTestId('sentence')).toContainText('T8 flat 5');
 
   // the chooser of the next step starts from the steel at its place
@@ -70,7 +70,7 @@ test('stairs that roughing leaves on purpose are told in the region of the next 
 }) => {
   await openDemo(page);
   await page.getByTestId('step-1').click();
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   await idle(page);
   await page.getByTestId('step-2').click();
   await type(page, 'Where more is left than', '');
@@ -82,7 +82,7 @@ test('stairs that roughing leaves on purpose are told in the region of the next 
   await stairs.getByRole('button', { name: /leave them/ }).click();
   await expect(stairs).toHaveCount(0);
   await expect.poll(() => regionArea(page)).toBeLessThan(0.8 * all);
-  await page.getByRole('button', { name: 'Take back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect.poll(() => regionArea(page)).toBe(all);
   await expect(stairs).toBeVisible();
 });
@@ -124,12 +124,12 @@ test('a step is held in plan by the block, by a drawing and by places of the par
   await page.getByRole('link', { name: /Workplan/ }).click();
   await expect(limit).toContainText('clear of');
   await type(page, 'Distance', '0');
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   // the block is as high as the part: beside the pocket nothing is left to cut
   await expect(page.getByRole('alert')).toContainText('no level to cut');
   await page.getByRole('button', { name: 'Close message' }).click();
   await page.getByRole('button', { name: 'Remove limit 1' }).click();
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   await idle(page);
   await expect(page.getByTestId('step-time')).toBeVisible();
 });
@@ -142,7 +142,7 @@ test('facing takes the block down to the part, and refuses a face inside it', as
   await page.getByTestId('add-facing').click();
   await expect(page.getByTestId('sentence')).toContainText('the top of the part');
   await type(page, 'Face at height', '-4');
-  await page.getByTestId('work-out').click();
+  await page.getByTestId('calculate').click();
   await expect(page.getByRole('alert')).toContainText('mm higher than the face');
   await page.getByRole('button', { name: 'Close message' }).click();
   await page.getByLabel('Lines', { exact: true }).selectOption('auto');

@@ -15,7 +15,7 @@ test('pictures of the main views', async ({ page }) => {
       .toBe(true);
   };
   await openDemo(page);
-  await page.getByTestId('work-out-all').click();
+  await page.getByTestId('calculate-all').click();
   await idle(page);
   await page.getByTestId('step-1').click();
   await page.getByTestId('scrub').fill('1450');

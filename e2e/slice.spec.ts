@@ -29,10 +29,10 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await scallop.press('Enter');
   await expect(page.getByTestId('sentence')).toContainText('scallops of 0.05 mm');
 
-  await page.getByTestId('work-out-all').click();
+  await page.getByTestId('calculate-all').click();
   await idle(page);
   await expect(page.getByTestId('step-2')).toContainText(/\d:\d\d/);
-  await expect(page.getByTestId('work-out-all')).toBeDisabled();
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
 
   await page.getByRole('radio', { name: /Leftover/ }).click();
   await expect(page.getByTestId('leftover-median')).toBeVisible();
@@ -95,13 +95,13 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
 
 test('the page answers while a step is worked out, and the work can be stopped', async ({ page }) => {
   await openDemo(page);
-  await page.getByTestId('work-out-all').click();
+  await page.getByTestId('calculate-all').click();
   await expect(page.getByRole('status')).toContainText(/step 1/);
   await page.getByRole('link', { name: /Crib/ }).click();
   await expect(page.getByRole('cell', { name: 'Bull-nose 16 R2' }).first()).toBeVisible();
   await page.getByRole('button', { name: 'stop' }).click();
   await idle(page);
   await page.getByRole('link', { name: /Workplan/ }).click();
-  await expect(page.getByTestId('work-out-all')).toBeEnabled();
+  await expect(page.getByTestId('calculate-all')).toBeEnabled();
   await expect(page.getByRole('alert')).toHaveCount(0);
 });

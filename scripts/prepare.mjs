@@ -21,11 +21,11 @@ export function runTool(name, args, options) {
   run(process.execPath, [join(root, 'node_modules', ...name.split('/')), ...args], options);
 }
 
-function hashOf(paths) {
+function hashOf(paths, isMeant = () => true) {
   const hash = createHash('sha256');
   const add = (path) => {
     if (statSync(path).isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
-    else hash.update(path).update(readFileSync(path));
+    else if (isMeant(path)) hash.update(path.slice(root.length)).update(readFileSync(path));
   };
   for (const path of paths) add(join(root, path));
   return hash.digest('hex');
@@ -46,12 +46,30 @@ export function ensurePackages() {
   );
 }
 
+/**
+ * Builds the application. A hash over what calculates (the core with its kernels, and the packages that are locked) is
+ * built in: what another build kept in the browser is then not taken for this one's.
+ */
+export function build() {
+  const calculating = hashOf(['packages/core/src', 'package-lock.json'], (path) => !/\.test\.ts$/.test(path));
+  runTool('@angular/cli/bin/ng.js', ['build', '--define', `ESQUISSE_BUILD='${calculating.slice(0, 16)}'`]);
+}
+
 /** Builds the application unless nothing that it is made of has changed. */
 export function ensureBuild() {
   unlessDone(
     'dist/.esquisse-build',
-    ['package-lock.json', 'angular.json', 'tsconfig.base.json', 'apps/web', 'packages/core', 'demo/jobs', 'demo/parts'],
-    () => runTool('@angular/cli/bin/ng.js', ['build']),
+    [
+      'package-lock.json',
+      'angular.json',
+      'tsconfig.base.json',
+      'scripts/prepare.mjs',
+      'apps/web',
+      'packages/core',
+      'demo/jobs',
+      'demo/parts',
+    ],
+    build,
   );
 }
 

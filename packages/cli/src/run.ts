@@ -57,7 +57,7 @@ export async function run(options: RunOptions): Promise<boolean> {
   const reads = new Map<string, ReadMesh>();
   for (const { file, unit } of filesOf(job))
     reads.set(file, await readPart(file, bundle.files[file]!, unit, readStepFile));
-  const { part, blank, fixtures } = meshesOfJob(job, (file) => reads.get(file));
+  const { part, blank, fixtures } = meshesOfJob(job, ({ file }) => reads.get(file));
   const key = [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join();
   const { callers, stop } = startWorkers(options.workers);
   try {

@@ -1,7 +1,8 @@
 /** The public face of the core: what application, command line and tools use of it. */
+export { BUILD } from './base/build';
 export { CancelFlag } from './base/cancel';
-export { EsquisseError, messageOf } from './base/errors';
-export { Fingerprint } from './base/fingerprint';
+export { errorFromWire, errorToWire, EsquisseError, isCancelled, messageOf, type WireError } from './base/errors';
+export { shared } from './base/share';
 export { type Caller, callHere, type Crew, crewOf, remoteCaller } from './crew/crew';
 export { taskNamed } from './crew/task';
 export { type Box, BOX_LEVELS, type BoxLevel, boxOfPositions, sizeOf } from './geometry/box';
@@ -10,6 +11,7 @@ export { boxOf, facetsOfMesh, type MeshReport, type TriangleMesh, volumeOf, weld
 export { meshFingerprint } from './geometry/meshFingerprint';
 export { type Vec3 } from './geometry/vector';
 export { type Body3, BODY_ROLES, type BodyRole } from './part/bodies';
+export { fileHash } from './part/fileHash';
 export { AS_DRAWN, axesOf, laid, type Lay, layMesh, layTurned, layWithX, layWithZ, unlaid } from './part/lay';
 export { outlineArea, type Point2, readOutlines } from './part/outline';
 export { formatOf, PART_FORMATS, readPart, reportSentences, unitDoubt } from './part/read';
@@ -18,22 +20,50 @@ export { type ReadMesh, readStl, writeStl } from './part/stl';
 export { writeThreeMf } from './part/threeMfWriter';
 export { type Cut, CUT_WORDS, CUTS } from './tool/cuts';
 export { holderShape } from './tool/holderShapes';
-export { ANGLED_KINDS, type Assembly, type Crib, cribSchema, type Cutter, CUTTER_KINDS, CUTTER_WORDS, type CutterKind, cutterTitle, type Extension, feedRate, GRADE_WORDS, GRADES, type Holder, HOLDER_KINDS, type Tool, toolOf, toolsOf, toolTitle } from './tool/library';
+export {
+  ANGLED_KINDS,
+  type Assembly,
+  type Crib,
+  cribSchema,
+  type Cutter,
+  CUTTER_KINDS,
+  CUTTER_WORDS,
+  type CutterKind,
+  cutterTitle,
+  type Extension,
+  feedRate,
+  GRADE_WORDS,
+  GRADES,
+  type Holder,
+  HOLDER_KINDS,
+  type Tool,
+  toolOf,
+  toolsOf,
+  toolTitle,
+} from './tool/library';
 export { readValue } from './tool/relative';
-export { clampingStack, gaugeLength, shapeInCrib } from './tool/shape';
+export { clampingStack, gaugeLength, shapeInCrib, shapeOf } from './tool/shape';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';
-export { type Measure, measuresBetween, measuresOf, middleBetween, pickAt, type Picked, pickTitle } from './survey/pick';
+export {
+  type Measure,
+  measuresBetween,
+  measuresOf,
+  middleBetween,
+  pickAt,
+  type Picked,
+  pickTitle,
+} from './survey/pick';
 export { outlinesUnder } from './survey/planOutline';
 export { compareRevisions, type RevisionReport, revisionSentence } from './survey/revision';
 export { ROOMY_MM } from './survey/rolling';
 export { hiddenFromAbove } from './survey/seen';
 export { endsOf, facesOf, type Surface, surfaceOf } from './survey/surface';
 export { adviceOf, HIDDEN_SHARE, largestRadius, SLOPE_BIN_DEG, type Survey, surveyOf } from './survey/survey';
-export { Motion, type Toolpath } from './path/toolpath';
+export { Motion, type Motions, type Toolpath } from './path/toolpath';
 export { type GridFrame, type HeightMap } from './steel/heightMap';
-export { type LeftoverFigures, leftoverFigures } from './steel/leftover';
+export { leftoverFigures, type LeftoverFigures } from './steel/leftover';
 export { type RestRegion } from './steel/restRegion';
 export { steelSoup } from './steel/surface';
 export { type LimitSide } from './field/bounds';
@@ -42,7 +72,14 @@ export { type Machine, machineSchema } from './load/machine';
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
 export { type LeftOut } from './link/context';
-export { cutterSymbols, houseOf, type HouseValues, houseValuesSchema, ownHouseValue, withHouseValue } from './strategy/houseValues';
+export {
+  cutterSymbols,
+  houseOf,
+  type HouseValues,
+  houseValuesSchema,
+  ownHouseValue,
+  withHouseValue,
+} from './strategy/houseValues';
 export { type Field, type SheetSection, type StepKind, type Value } from './strategy/kind';
 export { levelHouse } from './strategy/levelRoughing/fields';
 export { sideStepFor } from './strategy/parallelPasses/scallop';
@@ -55,15 +92,29 @@ export { type Followed, followFaces } from './job/followFaces';
 export { stepLoad, usualCut, withFollowingData } from './job/following';
 export { type FollowedOutline, followOutlines } from './job/followOutlines';
 export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, workZeroPoint } from './job/frame';
-export { type Blank, type Drilled, filesOf, type Job, jobSchema, parseJob, type Setup, type Step, type StepLimit, WORK_OFFSETS, type WorkZero } from './job/job';
+export {
+  type Blank,
+  type Drilled,
+  filesOf,
+  type Job,
+  jobSchema,
+  type ModelFile,
+  parseJob,
+  type Setup,
+  type Step,
+  type StepLimit,
+  WORK_OFFSETS,
+  type WorkZero,
+} from './job/job';
 export { meshesOfJob } from './job/meshes';
 export { probeSentence, zeroAtPick, zeroOnAxis } from './job/workZero';
 export { type PathCache, type Progress } from './evaluate/calculate';
 export { type LeftOutPlace, placesLeftOut, type StepFigures } from './evaluate/findings';
 export { type CutterRow } from './evaluate/nextCutters';
+export { Piece, type PieceMeshes } from './evaluate/piece';
 export { type StepResult } from './evaluate/result';
 export { Session } from './evaluate/session';
-export { TASKS } from './evaluate/tasks';
+export { surveyTask, TASKS } from './evaluate/tasks';
 export { calculateJob } from './evaluate/whole';
 export { POSTS } from './post/definition';
 export { release, type Release } from './release/release';

@@ -18,7 +18,10 @@ export async function roughed(
 }
 
 /** Highest steel above a height within a window. */
-export function highestOver({ next: { after } }: StepResult, inside: (x: number, y: number) => number | undefined): number {
+export function highestOver(
+  { next: { after } }: StepResult,
+  inside: (x: number, y: number) => number | undefined,
+): number {
   let most = -Infinity;
   for (let o = 0; o < after.heights.length; o++) {
     const floor = inside(

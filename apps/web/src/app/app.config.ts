@@ -1,7 +1,13 @@
-import { type ApplicationConfig, provideZonelessChangeDetection } from '@angular/core';
+import {
+  type ApplicationConfig,
+  ErrorHandler,
+  provideBrowserGlobalErrorListeners,
+  provideZonelessChangeDetection,
+} from '@angular/core';
 import { provideRouter, type Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideStore } from '@ngrx/store';
+import { Failure } from './shared/failure';
 import { KeepingEffects } from './state/keeping.effects';
 import { PlanEffects } from './state/plan.effects';
 import { jobFeature } from './state/job.reducer';
@@ -34,6 +40,8 @@ const routes: Routes = [
 export const appConfig: ApplicationConfig = {
   providers: [
     provideZonelessChangeDetection(),
+    provideBrowserGlobalErrorListeners(),
+    { provide: ErrorHandler, useClass: Failure },
     provideRouter(routes),
     provideStore(
       { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },

@@ -1,13 +1,20 @@
-import { ChangeDetectionStrategy, Component, HostListener, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, HostListener, inject, signal } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { DEMO_JOBS, Jobs } from './keeping/jobs';
+import { DEMO_JOBS } from './keeping/demos';
+import { Jobs } from './keeping/jobs';
+import { Keeper } from './keeping/keeper';
+import { Keys } from './shared/keys';
 import { KeysHelp } from './shared/keysHelp';
+import { ago } from './shared/numbers';
 import { Theme } from './shared/theme';
 import { JobActions, jobFeature } from './state/job.reducer';
 import { Places } from './state/places';
-import { PlanActions, planFeature } from './state/plan.reducer';
+import { type Lens, PlanActions, planFeature, type Trouble, type Work } from './state/plan.reducer';
+
+/** The saving to a file is told anew this often, ms. */
+const SAVED_TOLD_EVERY_MS = 30_000;
 
 /** Frame of the application: header with job, places, undo, work in progress; the place itself below. */
 @Component({
@@ -24,6 +31,9 @@ import { PlanActions, planFeature } from './state/plan.reducer';
         <h1>
           {{ j.name }} <span class="pencil">/ {{ j.setup.name }}</span>
         </h1>
+        <span class="saved pencil" [class.wrong]="!!keeper.trouble()" [title]="keptWords()" data-testid="saved">{{
+          savedWords()
+        }}</span>
       }
       <nav aria-label="Places">
         @for (place of places.all(); track place.path) {
@@ -39,43 +49,49 @@ import { PlanActions, planFeature } from './state/plan.reducer';
         }
       </nav>
       <div class="right">
-        @if (work(); as w) {
+        @for (w of works(); track w.id) {
           <span class="work" role="status">
-            {{ w.what }}
+            <span class="what">{{ w.what }}</span>
             @if (w.share > 0) {
               <span class="mono">{{ percent(w.share) }} %</span>
             }
-            <button class="plain" (click)="cancel()">stop</button>
+            <button class="plain" (click)="stop(w)" [attr.aria-label]="'Stop: ' + w.what">stop</button>
           </span>
         }
-        <button
-          class="plain"
-          (click)="undo()"
-          [disabled]="!canUndo()"
-          aria-label="Take back"
-          title="Take back (Ctrl Z)"
-        >
+        <button class="plain" (click)="undo()" [disabled]="!canUndo()" aria-label="Undo" title="Undo (Ctrl Z)">
           ↶
         </button>
-        <button class="plain" (click)="redo()" [disabled]="!canRedo()" aria-label="Do again" title="Do again (Ctrl Y)">
+        <button class="plain" (click)="redo()" [disabled]="!canRedo()" aria-label="Redo" title="Redo (Ctrl Y)">
           ↷
         </button>
         <button class="plain" (click)="theme.toggle()" [attr.aria-label]="theme.night() ? 'Day' : 'Night'">
           {{ theme.night() ? 'day' : 'night' }}
         </button>
-        <button class="plain" (click)="keys.set(!keys())" aria-label="Keys">?</button>
+        <button class="plain" (click)="keysShown.set(!keysShown())" aria-label="Keys">?</button>
         <span class="pencil mono">mm</span>
       </div>
     </header>
+    @if (readOnly()) {
+      <div class="trouble calm" role="status" data-testid="read-only">
+        <span>This job is open in another tab. Here it can be looked at and calculated, but not changed.</span>
+        <button class="press" (click)="jobs.takeOver()">Take it over</button>
+      </div>
+    }
     @if (trouble(); as t) {
       <div class="trouble" role="alert">
         <span>{{ t.message }}</span>
+        @if (canBeShown(t)) {
+          <button class="press" (click)="show(t)">Show</button>
+        }
+        @if (t.isUnexpected || (t.place === 'job' && keeper.trouble())) {
+          <button class="press" (click)="jobs.saveFile()" [disabled]="!job()">Save the job to a file</button>
+        }
         <button class="plain" (click)="seen()" aria-label="Close message">close</button>
       </div>
     }
     <main><router-outlet /></main>
-    @if (keys()) {
-      <esq-keys-help (closed)="keys.set(false)" />
+    @if (keysShown()) {
+      <esq-keys-help (closed)="keysShown.set(false)" />
     }
     <mat-menu #menu="matMenu">
       <button mat-menu-item (click)="file.click()">Open a job file …</button>
@@ -96,19 +112,64 @@ import { PlanActions, planFeature } from './state/plan.reducer';
 })
 export class App {
   protected readonly jobs = inject(Jobs);
+  protected readonly keeper = inject(Keeper);
   protected readonly theme = inject(Theme);
   protected readonly places = inject(Places);
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly demos = DEMO_JOBS;
-  protected readonly keys = signal(false);
+  protected readonly keysShown = signal(false);
   protected readonly job = this.store.selectSignal(jobFeature.selectJob);
+  protected readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
   protected readonly canUndo = this.store.selectSignal(jobFeature.selectCanUndo);
   protected readonly canRedo = this.store.selectSignal(jobFeature.selectCanRedo);
-  protected readonly work = this.store.selectSignal(planFeature.selectWork);
+  protected readonly works = this.store.selectSignal(planFeature.selectWorks);
   protected readonly trouble = this.store.selectSignal(planFeature.selectTrouble);
+  private readonly now = signal(Date.now());
+
+  protected readonly savedWords = computed(() => {
+    if (this.keeper.trouble()) return 'not kept';
+    const saved = this.keeper.saved();
+    return saved === undefined ? 'in no file yet' : `in a file since ${ago(saved, this.now())}`;
+  });
+
+  protected readonly keptWords = computed(() => {
+    if (this.keeper.trouble()) return this.keeper.trouble();
+    return this.keeper.isPersistent() === false
+      ? 'Kept in this browser after every change; the browser may give it up when it wants room, so save it to a file as well'
+      : 'Kept in this browser after every change';
+  });
 
   constructor() {
+    const until = inject(DestroyRef);
+    const timer = setInterval(() => this.now.set(Date.now()), SAVED_TOLD_EVERY_MS);
+    until.onDestroy(() => clearInterval(timer));
+    const lens = (key: string, name: Lens): { key: string; run: () => void } => ({
+      key,
+      run: () => this.store.dispatch(PlanActions.lensChosen({ lens: name })),
+    });
+    const lenses = [lens('1', 'part'), lens('2', 'steel'), lens('3', 'leftover'), lens('4', 'region')];
+    inject(Keys).bind(
+      [
+        ...lenses.map(({ key, run }) => ({
+          keys: [key],
+          shown: '1 2 3 4',
+          what: 'lens: part, steel, leftover, region of the step',
+          run,
+        })),
+        { keys: ['r'], shown: 'R', what: 'calculate what is out of date', run: () => this.calculate() },
+        { keys: ['ctrl+z'], shown: 'Ctrl Z', what: 'undo', run: () => this.undo() },
+        { keys: ['ctrl+y', 'ctrl+shift+z'], shown: 'Ctrl Y', what: 'redo', run: () => this.redo() },
+        { keys: ['?'], shown: '?', what: 'this list', run: () => this.keysShown.update((on) => !on) },
+        {
+          keys: ['escape'],
+          shown: 'Esc',
+          what: 'leave a field, with the value that holds',
+          run: () => this.keysShown.set(false),
+        },
+      ],
+      until,
+    );
     void this.jobs.restore();
   }
 
@@ -124,12 +185,26 @@ export class App {
     this.store.dispatch(JobActions.redo());
   }
 
-  protected cancel(): void {
-    this.store.dispatch(PlanActions.cancel());
+  protected stop({ id }: Work): void {
+    this.store.dispatch(PlanActions.stop({ id }));
   }
 
   protected seen(): void {
     this.store.dispatch(PlanActions.troubleSeen());
+  }
+
+  protected canBeShown({ place, stepId, field }: Trouble): boolean {
+    return place !== 'job' && (!!stepId || !!field || !this.router.url.startsWith(`/${place}`));
+  }
+
+  /** Goes to where a trouble can be mended. */
+  protected async show(trouble: Trouble): Promise<void> {
+    if (trouble.stepId) this.store.dispatch(JobActions.stepSelected({ stepId: trouble.stepId }));
+    await this.router.navigateByUrl(`/${trouble.place}`);
+    this.store.dispatch(PlanActions.troubleShown({ trouble }));
+    const { field } = trouble;
+    // the place has to be drawn before its field can be found
+    if (field) setTimeout(() => focusField(field));
   }
 
   protected openFile(event: Event): void {
@@ -146,34 +221,16 @@ export class App {
     event.preventDefault();
   }
 
-  @HostListener('document:keydown', ['$event'])
-  protected onKey(event: KeyboardEvent): void {
-    const target = event.target as HTMLElement;
-    const typing = /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName);
-    if (event.ctrlKey || event.metaKey) {
-      const key = event.key.toLowerCase();
-      // where text is typed, taking back is the field's own
-      const ownText =
-        typing && target.tagName !== 'SELECT' && !/^(range|checkbox)$/.test((target as HTMLInputElement).type);
-      if (ownText) return;
-      if (key === 'z' && !event.shiftKey) this.undo();
-      else if (key === 'y' || (key === 'z' && event.shiftKey)) this.redo();
-      else return;
-      event.preventDefault();
-      return;
-    }
-    if (typing && event.key === 'Escape') target.blur();
-    if (typing || event.altKey) return;
-    if (event.key === '?') this.keys.update((on) => !on);
-    else if (event.key === 'Escape') this.keys.set(false);
-    else if (event.key === '1') this.store.dispatch(PlanActions.lensChosen({ lens: 'part' }));
-    else if (event.key === '2') this.store.dispatch(PlanActions.lensChosen({ lens: 'steel' }));
-    else if (event.key === '3') this.store.dispatch(PlanActions.lensChosen({ lens: 'leftover' }));
-    else if (event.key === '4') this.store.dispatch(PlanActions.lensChosen({ lens: 'region' }));
-    else if (event.key === 'r' || event.key === 'R') {
-      const steps = this.job()?.steps.length ?? 0;
-      if (steps > 0 && !this.work()) this.store.dispatch(PlanActions.workOut({ last: steps - 1 }));
-      void this.router.navigateByUrl('/workplan');
-    }
+  private calculate(): void {
+    const last = this.job()?.steps.at(-1);
+    if (last) this.store.dispatch(PlanActions.calculate({ through: last.id }));
+    void this.router.navigateByUrl('/workplan');
   }
+}
+
+/** Puts the focus on the field of a value, or on the part of the place that has a name. */
+function focusField(name: string): void {
+  const field = document.querySelector<HTMLElement>(`[data-key="${CSS.escape(name)}"]`);
+  field?.scrollIntoView({ block: 'center' });
+  field?.focus();
 }

@@ -4,7 +4,7 @@ import type { Profile } from '../tool/profile';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Motions } from '../path/toolpath';
 import { FIXTURE_CLEARANCE_MM } from '../field/bounds';
-import type { Body, Mishap } from '../simulate/machining';
+import type { Body, Mishap } from '../simulate/body';
 
 /** Less than this is rounding, mm. */
 const ROUNDING_MM = 1e-6;

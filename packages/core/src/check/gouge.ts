@@ -39,7 +39,8 @@ export function gougesAlong(
   const drop = grownBy(0);
   const wide = STRETCHES_MM.map((stretch) => grownBy(stretch / 2));
   // a smaller corner about the same centre lifts the tip by what it lost
-  const lift = piece.kind === 'round' && slim.kind === 'round' && piece.corner > 0 ? piece.corner - slim.corner : tolerance;
+  const lift =
+    piece.kind === 'round' && slim.kind === 'round' && piece.corner > 0 ? piece.corner - slim.corner : tolerance;
   const top = part.box.maxZ;
   const gouges: Gouge[] = [];
   const { x, y, z } = path;

@@ -31,6 +31,7 @@ export function taskTable(tasks: Iterable<AnyTask>): ReadonlyMap<string, AnyTask
 /** The task of a name. @throws EsquisseError `job-invalid` when this thread runs another build that does not know it */
 export function taskNamed(table: ReadonlyMap<string, AnyTask>, name: string): AnyTask {
   const task = table.get(name);
-  if (!task) throw new EsquisseError('job-invalid', `This worker does not know the work "${name}": load the page again.`);
+  if (!task)
+    throw new EsquisseError('job-invalid', `This worker does not know the work "${name}": load the page again.`);
   return task;
 }

@@ -4,7 +4,7 @@ import { type Crew, spansOf, together } from '../crew/crew';
 import type { LeftOut, StepContext } from '../link/context';
 import { timesOf } from '../path/times';
 import type { Motions } from '../path/toolpath';
-import type { Body, Mishap } from '../simulate/machining';
+import type { Body, Mishap } from '../simulate/body';
 import { copyMap, type HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
 import { TILE } from '../steel/sweep';
@@ -202,13 +202,7 @@ export function contextOf(
   };
 }
 
-async function machine(
-  path: Motions,
-  body: Body,
-  before: HeightMap,
-  crew: Crew,
-  progress: (share: number) => void,
-) {
+async function machine(path: Motions, body: Body, before: HeightMap, crew: Crew, progress: (share: number) => void) {
   const after = copyMap(before);
   const count = Math.max(0, Math.floor((path.x.length - 1) / MARK_EVERY));
   const marks = Uint32Array.from({ length: count }, (_, k) => (k + 1) * MARK_EVERY);
@@ -224,7 +218,12 @@ async function machine(
 async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body, crew: Crew): Promise<Mishap[]> {
   if (!fixtures) return [];
   const spans = spansOf(path.x.length, 4 * BANDS);
-  return (await crew.all(fixturesTask, spans.map((span) => ({ fixtures, body, path, span })))).flat();
+  return (
+    await crew.all(
+      fixturesTask,
+      spans.map((span) => ({ fixtures, body, path, span })),
+    )
+  ).flat();
 }
 
 async function gougesOf({ part }: Piece, path: Motions, shape: ToolShape, crew: Crew) {

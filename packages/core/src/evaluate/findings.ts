@@ -1,6 +1,7 @@
 import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
-import type { BandReport, Mishap } from '../simulate/machining';
+import type { Mishap } from '../simulate/body';
+import type { BandReport } from '../simulate/machining';
 import type { LeftoverFigures } from '../steel/leftover';
 import type { LeftOut } from '../link/context';
 

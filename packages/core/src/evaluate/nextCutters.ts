@@ -31,9 +31,10 @@ export async function tryCutters(
   { stock, leftover, allowance, threshold }: Left,
   crew: Crew,
   tell: (rows: CutterRow[], isLast: boolean) => void,
+  onProgress: (share: number) => void = () => undefined,
 ): Promise<void> {
   const able = tools.filter((t) => !refusesMilling(t.cutter) && !t.assembly.retired);
-  for (const most of ROUNDS) {
+  for (const [round, most] of ROUNDS.entries()) {
     const { cells, stride } = restCells(stock, leftover, allowance, threshold, most);
     const inputs = able.map((tool) => {
       const shape = shapeOf(tool);
@@ -52,7 +53,9 @@ export async function tryCutters(
         feed: feedsOf(tool).cut,
       };
     });
-    const found = await crew.all(reachedTask, inputs);
+    const found = await crew.all(reachedTask, inputs, (done) =>
+      onProgress((round + done / inputs.length) / ROUNDS.length),
+    );
     const isLast = most === ROUNDS[ROUNDS.length - 1] || stride === 1;
     tell(
       able.map((tool, k) => ({ assemblyId: tool.assembly.id, ...found[k]! })),

@@ -148,7 +148,7 @@ describe('blanks', () => {
   it('a cast body with an allowance stands that much off the part, normal to it', () => {
     const job = {
       ...testJob([], 0, { cell: 0.2 }),
-      others: [{ file: 'b.stl', unit: 'mm' as const, role: 'blank' as const }],
+      others: [{ file: 'b.stl', hash: '', unit: 'mm' as const, role: 'blank' as const }],
     };
     const piece = Piece.of({ ...job, blank: { kind: 'body', allowance: 0.8 } }, { part: bump, key: 'x', blank: bump });
     const { heights, nx, ny, x0, y0, cell } = piece.steel;

@@ -3,7 +3,7 @@ import type { LeftOut } from '../link/context';
 import type { Feeds } from '../load/feeds';
 import { timesOf } from '../path/times';
 import { Motion, type Motions, type Toolpath } from '../path/toolpath';
-import type { Body } from '../simulate/machining';
+import type { Body } from '../simulate/body';
 import type { HeightMap } from '../steel/heightMap';
 import type { BandHistory } from '../steel/history';
 import { removalRates, type StepFigures, travelFigures } from './findings';

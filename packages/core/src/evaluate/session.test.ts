@@ -195,7 +195,10 @@ describe('calculating a workplan', () => {
     const changed: Job = {
       ...job,
       setup: { ...job.setup, safeHeight: 25, machine: { ...job.setup.machine, acceleration: 500, rapid: 9000 } },
-      crib: { ...job.crib, assemblies: job.crib.assemblies.map((a) => ({ ...a, n: 3000, fz: 0.05, number: a.number + 20 })) },
+      crib: {
+        ...job.crib,
+        assemblies: job.crib.assemblies.map((a) => ({ ...a, n: 3000, fz: 0.05, number: a.number + 20 })),
+      },
     };
     sessionOf(changed, bowl, session);
     expect(freshOf(session)).toEqual(['s1', 's2']);
@@ -254,7 +257,18 @@ describe('cells of the steel', () => {
 
   it('are half as wide for a step whose own passes lie closer than they could show, as if all had been run on those', async () => {
     const limits: Job['steps'][number]['limits'] = [
-      { kind: 'within', source: 'a corner', side: 'on', offset: 0, points: [[60, 45], [72, 45], [72, 54], [60, 54]] },
+      {
+        kind: 'within',
+        source: 'a corner',
+        side: 'on',
+        offset: 0,
+        points: [
+          [60, 45],
+          [72, 45],
+          [72, 54],
+          [60, 54],
+        ],
+      },
     ];
     const passes = job(0.0005, null).steps[0]!;
     const steps = [

@@ -32,18 +32,8 @@ export interface RunWork {
   /** Makes a crew whose work a flag calls off. */
   readonly crew: (cancel: CancelFlag) => Crew;
   readonly onProgress: (progress: Progress) => void;
-}
-
-/** What keeps a step from being calculated. */
-export class StepError extends EsquisseError {
-  constructor(
-    error: unknown,
-    readonly stepId: string,
-  ) {
-    if (error instanceof EsquisseError) super(error.code, error.message, error.place);
-    else super('job-invalid', `Unexpected: ${messageOf(error)}`, stepId);
-    this.cause = error;
-  }
+  /** A step was brought up to date. */
+  readonly onResult?: (stepId: string) => void;
 }
 
 /** A calculation that goes on. */
@@ -175,11 +165,11 @@ export class Session {
       run.now = { stepId: at.step.id, key: at.key };
       try {
         const result = await this.calculateOne(snapshot, at, work, run.flag);
-        if (!run.ended) this.hold(result);
+        if (!run.ended && this.hold(result)) work.onResult?.(result.stepId);
       } catch (error) {
         if (run.ended) throw run.ended;
         // called off, or failed, for values that are others now: taken up again with those
-        if (this.present?.step(at.step.id)?.key === at.key) throw new StepError(error, at.step.id);
+        if (this.present?.step(at.step.id)?.key === at.key) throw errorOfStep(error, at.step.id);
       } finally {
         run.now = undefined;
       }
@@ -227,13 +217,14 @@ export class Session {
     return steel;
   }
 
-  /** Keeps a result if the job as it is asks for it. */
-  private hold(result: StepResult): void {
+  /** Keeps a result if the job as it is asks for it; gives whether it does. */
+  private hold(result: StepResult): boolean {
     const at = this.present?.step(result.stepId);
-    if (at?.key !== result.key) return;
+    if (at?.key !== result.key) return false;
     const old = this.held.get(result.stepId);
     if (old) this.putAside(old);
     this.held.set(result.stepId, retimed(result, this.present!, at));
+    return true;
   }
 
   /** Looks after the result of a step that was changed: times follow feeds, and what was put aside comes back by its key. */
@@ -287,12 +278,7 @@ export class Session {
    * @param window in plan view, in the frame of the work zero, mm; what reaches beyond the blank is left off
    * @throws EsquisseError `job-invalid` when a step up to there is not calculated, `memory` for too many cells
    */
-  loupe(
-    stepId: string,
-    motion: number,
-    window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
-    cell: number,
-  ): HeightMap {
+  loupe(stepId: string, motion: number, window: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>, cell: number): HeightMap {
     const { piece, steps } = this.snapshot;
     const map = finerWindow(piece.steel, window, cell, piece.top);
     for (const { step } of steps) {
@@ -325,11 +311,16 @@ export class Session {
    *
    * @throws EsquisseError when the step before is not up to date, or the values lead nowhere
    */
-  async regionOf(stepId: string, crew: Crew): Promise<RestRegion | undefined> {
+  async regionOf(
+    stepId: string,
+    crew: Crew,
+    onProgress: (share: number) => void = () => undefined,
+  ): Promise<RestRegion | undefined> {
     const { snapshot } = this;
     const at = snapshot.step(stepId);
     if (!at?.bound.region) return undefined;
-    return at.bound.region(contextOf(snapshot, at, this.resultBefore(snapshot, at.index), crew, () => undefined));
+    const before = this.resultBefore(snapshot, at.index);
+    return at.bound.region(contextOf(snapshot, at, before, crew, onProgress));
   }
 
   /**
@@ -345,6 +336,7 @@ export class Session {
     threshold: number | null,
     crew: Crew,
     tell: (rows: CutterRow[], isLast: boolean) => void,
+    onProgress: (share: number) => void = () => undefined,
   ): Promise<void> {
     const { snapshot } = this;
     const { piece, job, steps } = snapshot;
@@ -358,6 +350,14 @@ export class Session {
       { stock, leftover, allowance, threshold: threshold ?? leastThreshold(stock.cell, 2 * tolerance) },
       crew,
       tell,
+      onProgress,
     );
   }
+}
+
+/** An error with the step that it is about. */
+function errorOfStep(error: unknown, stepId: string): EsquisseError {
+  if (!(error instanceof EsquisseError))
+    return new EsquisseError('job-invalid', `Unexpected: ${messageOf(error)}`, undefined, stepId);
+  return new EsquisseError(error.code, error.message, error.place, stepId);
 }

@@ -20,13 +20,7 @@ const FOLD = 7;
  * @param from first row, and `to` the row behind the last one whose edges are looked at
  * @returns {@link FOLD} numbers each
  */
-export function findFolds(
-  grid: TipGrid,
-  surface: TipSurface,
-  from: number,
-  to: number,
-  cancel?: Cancel,
-): Float64Array {
+export function findFolds(grid: TipGrid, surface: TipSurface, from: number, to: number, cancel?: Cancel): Float64Array {
   const { nx, ny } = grid;
   const found: number[] = [];
   for (let j = from; j < to; j++) {

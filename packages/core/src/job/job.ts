@@ -128,6 +128,8 @@ export type Setup = z.infer<typeof setupSchema>;
 const modelFile = {
   /** Path of the file, relative to the job. */
   file: z.string().min(1).max(400),
+  /** Tells what the file holds from what another of the same name did; empty until it was read. */
+  hash: z.string().max(80).default(''),
   /** Unit of a file that does not say its own. */
   unit: z.enum(['mm', 'in']).default('mm'),
 };
@@ -248,8 +250,15 @@ export const jobSchema = z
   });
 export type Job = z.infer<typeof jobSchema>;
 
+/** A file that a job names. */
+export interface ModelFile {
+  readonly file: string;
+  readonly hash: string;
+  readonly unit: 'mm' | 'in';
+}
+
 /** All files that a job names. */
-export function filesOf(job: Pick<Job, 'part' | 'others'>): { file: string; unit: 'mm' | 'in' }[] {
+export function filesOf(job: Pick<Job, 'part' | 'others'>): ModelFile[] {
   return job.part ? [job.part, ...job.others] : [];
 }
 

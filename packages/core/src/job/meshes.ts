@@ -2,16 +2,17 @@ import { EsquisseError } from '../base/errors';
 import type { TriangleMesh } from '../geometry/mesh';
 import { meshesByRole } from '../part/bodies';
 import type { ReadMesh } from '../part/stl';
-import type { Job } from './job';
+import type { Job, ModelFile } from './job';
 
 /** Meshes of a job's files by what they are: the part, the body that is the blank, the fixtures. */
 export function meshesOfJob(
   job: Pick<Job, 'part' | 'others'>,
-  read: (file: string) => ReadMesh | undefined,
+  read: (file: ModelFile) => ReadMesh | undefined,
 ): { part: TriangleMesh; blank?: TriangleMesh; fixtures: TriangleMesh[] } {
   if (!job.part) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-  const found = (file: string, what: string): ReadMesh => {
-    const mesh = read(file);
+  const found = (named: ModelFile, what: string): ReadMesh => {
+    const mesh = read(named);
+    const { file } = named;
     if (!mesh)
       throw new EsquisseError(
         'file-unreadable',
@@ -20,13 +21,13 @@ export function meshesOfJob(
       );
     return mesh;
   };
-  const main = found(job.part.file, "The part's file");
+  const main = found(job.part, "The part's file");
   const { part, blank, fixture } = meshesByRole(main, job.part.roles);
   if (!part)
     throw new EsquisseError('job-invalid', `No body of "${job.part.file}" is the part; choose at least one.`, 'part');
   const others = job.others
     .filter((o) => o.role !== 'ignored')
-    .map((o) => ({ role: o.role, mesh: found(o.file, `The file of the ${o.role}`).mesh }));
+    .map((o) => ({ role: o.role, mesh: found(o, `The file of the ${o.role}`).mesh }));
   return {
     part,
     blank: blank ?? others.find((o) => o.role === 'blank')?.mesh,

@@ -82,7 +82,9 @@ describe('simulated control', () => {
       `${HEAD}G55\nG0 G43 H7 X1 Z10\nM8\nG1 Z0 F100\nG43 H8 S1200 M4 X5\nG18 X6 M9\nG49 X7\nM5\nG0 X8\nM30\n`,
     );
     expect(complaints).toEqual([]);
-    const modes = runs[0]!.modes.slice(1).map((m) => [m.workOffset, m.lengthOffset, m.plane, m.n, m.spindle, m.coolant]);
+    const modes = runs[0]!.modes
+      .slice(1)
+      .map((m) => [m.workOffset, m.lengthOffset, m.plane, m.n, m.spindle, m.coolant]);
     expect(modes).toEqual([
       [55, 7, 17, 1000, 'forward', false],
       [55, 7, 17, 1000, 'forward', true],

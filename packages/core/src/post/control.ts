@@ -231,7 +231,9 @@ class Control {
   private goHome(values: Values): void {
     const height = values['Z'];
     if (height !== undefined && height !== 0)
-      this.complain(`Where Z${height} of the machine lies above the work is not known: only its reference height Z0 is.`);
+      this.complain(
+        `Where Z${height} of the machine lies above the work is not known: only its reference height Z0 is.`,
+      );
     if (height === undefined && ('X' in values || 'Y' in values)) return;
     this.to(this.at[0], this.at[1], HOME_Z, Motion.rapid);
     this.isHome = true;
@@ -283,7 +285,8 @@ class Control {
     const scaled: Values = {};
     for (const letter of ['I', 'J', 'K', 'R']) if (letter in values) scaled[letter] = values[letter]! * this.unit;
     try {
-      for (const p of arcPoints(this.at, end, this.motion === 2, this.modes.plane, scaled)) this.feedTo(p[0], p[1], p[2]);
+      for (const p of arcPoints(this.at, end, this.motion === 2, this.modes.plane, scaled))
+        this.feedTo(p[0], p[1], p[2]);
     } catch (error) {
       if (!(error instanceof EsquisseError)) throw error;
       this.complain(error.message);

@@ -9,7 +9,7 @@ import type { Toolpath } from '../path/toolpath';
 import { type ControlRun, runControl } from '../post/control';
 import { type PostDefinition, postOf } from '../post/definition';
 import { writeProgram } from '../post/writer';
-import type { Mishap } from '../simulate/machining';
+import type { Mishap } from '../simulate/body';
 import { copyMap } from '../steel/heightMap';
 import { TILE } from '../steel/sweep';
 import { grown, type ProfilePiece, type RoundPiece } from '../tool/profile';

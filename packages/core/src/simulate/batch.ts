@@ -1,5 +1,5 @@
 import type { Motions } from '../path/toolpath';
-import type { Body, Mishap, MishapKind } from './machining';
+import type { Body, Mishap, MishapKind } from './body';
 import { refuseOwed, type Sweep } from '../steel/sweep';
 
 /** Motions that the kernel runs at once. */

@@ -4,7 +4,8 @@ import { pathOf } from '../../test/shapes';
 import { type RoundPiece, roundProfile, stackProfile } from '../tool/profile';
 import { Motion } from '../path/toolpath';
 import { blockMap, type HeightMap } from '../steel/heightMap';
-import { type Body, machineBand, type Mishap } from './machining';
+import type { Body, Mishap } from './body';
+import { machineBand } from './machining';
 import { TILE } from '../steel/sweep';
 
 const CELL = 0.5;

@@ -2,6 +2,7 @@ import type { Cancel } from '../base/cancel';
 import { type Profile, type RoundPiece, withClearance } from '../tool/profile';
 import { Motion, type Motions } from '../path/toolpath';
 import { Batch } from './batch';
+import type { Body, Mishap } from './body';
 import type { HeightMap } from '../steel/heightMap';
 import { type BandHistory, HistoryWriter } from '../steel/history';
 import { SteelContact } from '../steel/steelContact';
@@ -21,27 +22,6 @@ const STRETCH_MM = 2;
  */
 const GRAZED_MM = 0.03;
 const GRAZED_LEAST_MM = 0.002;
-
-/** A cutter with what stands above it. */
-export interface Body {
-  piece: RoundPiece;
-  shank: Profile;
-  /** Holder with its lower end at 0. */
-  holder: Profile;
-  stickOut: number;
-  fluteLength: number;
-  /** Whether it cuts over its centre and may go straight down into steel. */
-  centreCutting?: boolean;
-}
-
-export type MishapKind = 'rapid' | 'shank' | 'holder' | 'plunge' | 'fixture';
-
-/** Something that must not happen, at a motion; `amount` is mm³ for rapids and plunges (of disc share), mm for contacts. */
-export interface Mishap {
-  kind: MishapKind;
-  motion: number;
-  amount: number;
-}
 
 /** What one band of rows tells of a run. */
 export interface BandReport {

@@ -6,7 +6,6 @@ import {
   DestroyRef,
   effect,
   type ElementRef,
-  HostListener,
   inject,
   input,
   output,
@@ -19,6 +18,7 @@ import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
 import { LensData } from '../lens/lensData';
 import { Engine } from '../engine/engine';
+import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
 import { clock } from '../shared/numbers';
 import { jobFeature } from '../state/job.reducer';
@@ -33,6 +33,9 @@ const STILL_PIXELS = 4;
 const GOUGE_MM = 0.01;
 /** Steel within this of the block's top is still raw, mm. */
 const RAW_MM = 1e-3;
+const NONE = new Float64Array();
+/** Whether two small plain values are equal: what did not change is not drawn again. */
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 /** The bench: part or steel in 3D, the path of the chosen step, and the cutter at the playhead. */
 @Component({
@@ -100,21 +103,32 @@ export class Bench {
   readonly pointed = output<{ triangle: number; point: Vec3; reach: number }>();
 
   protected readonly part = computed(() => (this.ready() ? this.engine.piece() : undefined));
+  private readonly drawing = computed(() => this.part()?.drawing);
+  private readonly fixtures = computed(() => this.part()?.fixtures);
+  private readonly lay = computed(() => this.job()?.part?.lay ?? AS_DRAWN, { equal: same });
   /** The view is fitted anew for another part only, not for every change of how it lies or is held. */
   private readonly partKey = computed(() => this.part()?.key);
-  private readonly boxes = computed(() => this.part()?.boxes);
-  private readonly block = computed(() => {
-    const job = this.job();
-    const boxes = this.boxes();
-    return job && boxes ? blockInSetup(job, boxes) : undefined;
-  });
-  private readonly zero = computed((): Vec3 => {
-    const job = this.job();
-    const boxes = this.boxes();
-    return job && boxes ? workZeroPoint(job, boxes) : [0, 0, 0];
-  });
+  private readonly boxes = computed(() => this.part()?.boxes, { equal: same });
+  private readonly block = computed(
+    () => {
+      const job = this.job();
+      const boxes = this.boxes();
+      return job && boxes ? blockInSetup(job, boxes) : undefined;
+    },
+    { equal: same },
+  );
+  private readonly zero = computed(
+    (): Vec3 => {
+      const job = this.job();
+      const boxes = this.boxes();
+      return job && boxes ? workZeroPoint(job, boxes) : [0, 0, 0];
+    },
+    { equal: same },
+  );
   /** Plan of a blank that is no box, in the frame of the work zero. */
-  private readonly outline = computed((): [number, number][] => {
+  private readonly outline = computed((): [number, number][] => this.outlineNow(), { equal: same });
+
+  private outlineNow(): [number, number][] {
     const blank = this.job()?.blank;
     const box = this.block();
     const [x, y] = this.zero();
@@ -124,16 +138,19 @@ export class Bench {
       (box.minX + box.maxX) / 2 + (blank.diameter / 2) * Math.cos((k * Math.PI) / 36),
       (box.minY + box.maxY) / 2 + (blank.diameter / 2) * Math.sin((k * Math.PI) / 36),
     ]);
-  });
+  }
 
   /** Where the chosen step is held in plan, in the frame of the work zero. */
-  private readonly limits = computed((): LimitLine[] => {
-    const [x, y] = this.zero();
-    return (this.step()?.limits ?? []).map(({ kind, points }) => ({
-      isClosed: kind === 'clear',
-      points: points.map(([u, v]) => [u - x, v - y]),
-    }));
-  });
+  private readonly limits = computed(
+    (): LimitLine[] => {
+      const [x, y] = this.zero();
+      return (this.step()?.limits ?? []).map(({ kind, points }) => ({
+        isClosed: kind === 'clear',
+        points: points.map(([u, v]) => [u - x, v - y]),
+      }));
+    },
+    { equal: same },
+  );
 
   protected readonly caption = computed(() => {
     if (this.lens() === 'part') return 'part and block';
@@ -150,6 +167,7 @@ export class Bench {
 
   constructor() {
     const destroy = inject(DestroyRef);
+    inject(Keys).bind([{ keys: ['f'], shown: 'F', what: 'fit the view', run: () => this.look('corner') }], destroy);
     afterNextRender(() => {
       const canvas = this.canvas().nativeElement;
       const scene = new BenchScene(canvas);
@@ -168,7 +186,8 @@ export class Bench {
     effect(() => this.scene()?.setPalette(this.theme.palette()));
     effect(() => this.drawPart());
     effect(() => this.drawBlock());
-    effect(() => this.scene()?.setLit(this.part()?.drawing, this.lit()));
+    effect(() => this.drawGlyphs());
+    effect(() => this.scene()?.setLit(this.drawing(), this.lit()));
     effect(() => {
       const [x, y, z] = this.zero();
       this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
@@ -177,13 +196,6 @@ export class Bench {
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
     effect(() => this.fitFirst());
-  }
-
-  @HostListener('document:keydown', ['$event'])
-  protected onKey(event: KeyboardEvent): void {
-    if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName) || event.ctrlKey || event.metaKey)
-      return;
-    if (event.key === 'f' || event.key === 'F') this.look('corner');
   }
 
   protected look(name: ViewName): void {
@@ -197,17 +209,20 @@ export class Bench {
 
   private drawPart(): void {
     const scene = this.scene();
-    const drawing = this.part()?.drawing;
     this.theme.palette();
-    scene?.setPart(drawing, this.job()?.part?.lay ?? AS_DRAWN, this.zero(), this.colours(), this.edges());
+    scene?.setPart(this.drawing(), this.lay(), this.zero(), this.colours(), this.edges());
   }
 
   private drawBlock(): void {
     this.theme.palette();
     const scene = this.scene();
     scene?.setBlock(this.block(), this.outline(), this.partOnly());
-    scene?.setFixtures(this.part()?.fixtures ?? new Float64Array());
-    scene?.setLimits(this.limits(), this.block()?.maxZ ?? 0);
+    scene?.setFixtures(this.fixtures() ?? NONE);
+  }
+
+  private drawGlyphs(): void {
+    this.theme.palette();
+    this.scene()?.setLimits(this.limits(), this.block()?.maxZ ?? 0);
   }
 
   private pressed?: { x: number; y: number };

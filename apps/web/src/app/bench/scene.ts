@@ -39,7 +39,7 @@ import {
   limitLine,
   type LimitLine,
 } from './solids';
-import { type CellColour, steelGeometry } from './steelMesh';
+import { type CellColour, colourSteel, steelGeometry } from './steelMesh';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
@@ -76,6 +76,9 @@ export class BenchScene {
   private readonly marks = new Group();
   private readonly light = new DirectionalLight(0xffffff, 1.9);
   private palette: Palette = DAY;
+  private drawnSteel?: DrawnSteel | undefined;
+  /** What the drawn tool was made of. */
+  private drawnTool: readonly unknown[] = [];
   private pending = 0;
   /** Diagonal of what was fitted into the view, mm. */
   private size = 250;
@@ -311,12 +314,18 @@ export class BenchScene {
     return [d.x, d.y, d.z];
   }
 
+  /** The steel; of one that is drawn already the colours alone are changed. */
   setSteel(steel: DrawnSteel | undefined, colour?: CellColour): void {
-    clear(this.steel);
-    if (steel && colour) {
-      const geometry = steelGeometry(steel, colour, rgb(this.palette.graphiteSide));
-      this.steel.add(new Mesh(geometry, new MeshLambertMaterial({ vertexColors: true, side: DoubleSide })));
+    if (steel !== this.drawnSteel || !steel) {
+      clear(this.steel);
+      this.drawnSteel = steel;
+      if (steel)
+        this.steel.add(
+          new Mesh(steelGeometry(steel), new MeshLambertMaterial({ vertexColors: true, side: DoubleSide })),
+        );
     }
+    const [mesh] = this.steel.children;
+    if (steel && colour && mesh) colourSteel((mesh as Mesh).geometry, steel, colour, rgb(this.palette.graphiteSide));
     this.draw();
   }
 
@@ -360,12 +369,15 @@ export class BenchScene {
     this.draw();
   }
 
+  /** The tool; one that is drawn already is only moved. */
   setTool(tool: Tool | undefined, at?: readonly [number, number, number]): void {
-    clear(this.tool);
-    if (tool && at) {
-      this.tool.add(...toolSolids(tool, this.palette));
-      this.tool.position.set(...at);
+    const made = tool && [tool.cutter, tool.assembly, tool.holder, ...tool.extensions, this.palette];
+    if (!made || made.length !== this.drawnTool.length || made.some((part, k) => part !== this.drawnTool[k])) {
+      clear(this.tool);
+      this.drawnTool = made ?? [];
+      if (tool) this.tool.add(...toolSolids(tool, this.palette));
     }
+    if (at) this.tool.position.set(...at);
     this.draw();
   }
 

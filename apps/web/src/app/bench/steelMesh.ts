@@ -10,31 +10,38 @@ export type CellColour = (height: number, value: number | undefined) => Rgb;
  * The steel as a sheet over the cells' middles with sides down to the floor. The sides get their own corners, so that the
  * block's edges stay sharp.
  */
-export function steelGeometry(steel: DrawnSteel, colour: CellColour, side: Rgb): BufferGeometry {
+export function steelGeometry(steel: DrawnSteel): BufferGeometry {
   const { nx, ny } = steel;
   const sheet = nx * ny;
   const rim = rimCells(nx, ny);
-  const total = sheet + 2 * rim.length;
-  const positions = new Float32Array(total * 3);
-  const colours = new Float32Array(total * 3);
+  const positions = new Float32Array((sheet + 2 * rim.length) * 3);
   for (let j = 0; j < ny; j++)
-    for (let i = 0; i < nx; i++) {
-      const v = j * nx + i;
-      place(positions, v, steel, i, j, Math.max(steel.floor, steel.heights[v]!));
-      colours.set(colour(steel.heights[v]!, steel.field?.[v]), 3 * v);
-    }
+    for (let i = 0; i < nx; i++)
+      place(positions, j * nx + i, steel, i, j, Math.max(steel.floor, steel.heights[j * nx + i]!));
   rim.forEach(([i, j], k) => {
     place(positions, sheet + k, steel, i, j, Math.max(steel.floor, steel.heights[j * nx + i]!));
     place(positions, sheet + rim.length + k, steel, i, j, steel.floor);
-    colours.set(side, 3 * (sheet + k));
-    colours.set(side, 3 * (sheet + rim.length + k));
   });
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
-  geometry.setAttribute('color', new BufferAttribute(colours, 3));
+  geometry.setAttribute('color', new BufferAttribute(new Float32Array(positions.length), 3));
   geometry.setIndex(new BufferAttribute(indices(steel, sheet, rim.length), 1));
   geometry.computeVertexNormals();
   return geometry;
+}
+
+/** Colours the steel's sheet cell by cell, and its sides; its shape and normals stay as they are. */
+export function colourSteel(
+  geometry: BufferGeometry,
+  { heights, field }: DrawnSteel,
+  colour: CellColour,
+  side: Rgb,
+): void {
+  const attribute = geometry.getAttribute('color') as BufferAttribute;
+  const colours = attribute.array as Float32Array;
+  for (let v = 0; v < heights.length; v++) colours.set(colour(heights[v]!, field?.[v]), 3 * v);
+  for (let c = 3 * heights.length; c < colours.length; c += 3) colours.set(side, c);
+  attribute.needsUpdate = true;
 }
 
 /** The outermost middles are drawn at the block's border, so that the block has its true size. */

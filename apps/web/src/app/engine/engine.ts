@@ -4,6 +4,7 @@ import {
   type CutterRow,
   EsquisseError,
   type Job,
+  type ModelFile,
   type Picked,
   type Point2,
   type Progress,
@@ -11,136 +12,182 @@ import {
   type Survey,
   type Vec3,
 } from '@esquisse/core';
-import { proxy, type Remote, transfer, wrap } from 'comlink';
+import { proxy, type Remote } from 'comlink';
+import { Subject } from 'rxjs';
 import type { DrawnSteel } from './display';
-import type { FileView, LeftoverView, Moment, PieceView, Planner, PlanState, RegionView } from './planner';
+import { fileKey } from './pieceFiles';
+import type { Planner } from './planner';
+import { Team } from './team';
+import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
+import { keepErrorsWhole } from './wire';
 
-/** Helpers beside the planner: one a core, as the planner waits while they work. */
-const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
+/** Work that can be called off by its name. */
+export type WorkName = 'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'comparison' | 'survey';
 
 /** The page's side of all heavy work: a planner in its worker, and its helpers in theirs. */
 @Injectable({ providedIn: 'root' })
 export class Engine {
-  /** The piece as it lies on the machine. */
+  /** The piece as it is oriented on the machine. */
   readonly piece = signal<PieceView | undefined>(undefined);
-  private readonly planner: Remote<Planner>;
-  private reader: Worker;
-  private cancelFlag = new CancelFlag();
-  private stopReading?: () => void;
-  private readonly looking = new CancelFlag();
+  /** Told when a thread has ended and all were started again: nothing is known to them then. */
+  readonly lost = new Subject<EsquisseError>();
+  private team: Team;
+  /** Files that the planner has read. */
+  private readonly known = new Set<string>();
+  /** What calls off each work that goes on. */
+  private readonly stops = new Map<WorkName, () => void>();
+  private revision = 0;
 
   constructor() {
-    if (!globalThis.crossOriginIsolated)
-      throw new Error('The page was served without the headers that shared memory needs. Start it with npm start.');
-    this.planner = wrap<Planner>(new Worker(new URL('./planner.worker', import.meta.url), { type: 'module' }));
-    const ports = Array.from({ length: HELPERS }, () => {
-      const channel = new MessageChannel();
-      const helper = new Worker(new URL('./helper.worker', import.meta.url), { type: 'module' });
-      helper.postMessage({ port: channel.port1 }, [channel.port1]);
-      return channel.port2;
+    keepErrorsWhole();
+    this.team = this.startTeam();
+  }
+
+  private startTeam(): Team {
+    const team = new Team();
+    this.known.clear();
+    team.lost.catch((error: EsquisseError) => {
+      if (team.isDismissed) return;
+      team.dismiss();
+      this.team = this.startTeam();
+      this.lost.next(error);
     });
-    void this.planner.meet(transfer(ports, ports));
-    this.reader = this.startReader();
+    return team;
   }
 
-  /** What reads mesh files: in a worker of its own, which a reading that is called off ends with. */
-  private startReader(): Worker {
-    const channel = new MessageChannel();
-    const reader = new Worker(new URL('./reader.worker', import.meta.url), { type: 'module' });
-    reader.postMessage({ port: channel.port1 }, [channel.port1]);
-    void this.planner.meetReader(transfer(channel.port2, [channel.port2]));
-    return reader;
+  /** Asks the planner for something; fails when its team is lost meanwhile. */
+  private ask<T>(call: (planner: Remote<Planner>) => Promise<T>): Promise<T> {
+    return Promise.race([call(this.team.planner), this.team.lost]);
   }
 
-  /** Reads a part's file. @throws EsquisseError with what is wrong with it */
-  read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
+  /** Calls a work off, if it goes on. */
+  stop(name: WorkName): void {
+    this.stops.get(name)?.();
+  }
+
+  /** Work that a flag calls off; one of the same name that goes on already is called off by it. */
+  private async flagged<T>(name: WorkName, work: (cancel: Int32Array) => Promise<T>): Promise<T> {
+    this.stop(name);
+    const flag = new CancelFlag();
+    const stop = (): void => flag.cancel();
+    this.stops.set(name, stop);
+    try {
+      return await work(flag.cell);
+    } finally {
+      if (this.stops.get(name) === stop) this.stops.delete(name);
+    }
+  }
+
+  /** Reads a part's file. @throws EsquisseError with what is wrong with it, or `cancelled` */
+  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
+    const { team } = this;
     const stopped = new Promise<never>((_, reject) => {
-      this.stopReading = () => {
-        void this.planner.stopReading();
-        this.reader.terminate();
-        this.reader = this.startReader();
+      this.stops.set('reading', () => {
+        team.stopReading();
         reject(new EsquisseError('cancelled', 'Called off.'));
-      };
+      });
     });
-    return Promise.race([this.planner.read(fileName, bytes, unit), stopped]).finally(
-      () => (this.stopReading = undefined),
-    );
+    try {
+      const view = await Promise.race([this.ask((p) => p.read(fileName, bytes, unit)), stopped]);
+      this.known.add(fileKey({ hash: view.hash, unit }));
+      return view;
+    } finally {
+      this.stops.delete('reading');
+    }
   }
 
-  /**
-   * Lays the piece on the machine as the job says; the state tells what keeps it from being machined.
-   *
-   * @param tickets of files that were read for this
-   */
-  async prepare(job: Job, tickets: readonly number[] = []): Promise<PlanState> {
-    const state = await this.planner.prepare(job, tickets);
-    this.piece.set(state.piece);
+  /** Whether the planner has a file at hand. */
+  hasRead(file: ModelFile): boolean {
+    return this.known.has(fileKey(file));
+  }
+
+  /** A job to be taken next, with what follows the faces of a new revision of its part. */
+  revised(next: Job): Promise<Job> {
+    return this.ask((p) => p.revised(next));
+  }
+
+  /** Takes the job as it is now; the state tells what keeps its piece from being machined. */
+  async take(job: Job, revision: number): Promise<TakenState> {
+    this.revision = revision;
+    const state = await this.ask((p) => p.take(job, revision));
+    if (revision === this.revision) this.piece.set(sameWhereEqual(this.piece(), state.piece));
     return state;
   }
 
-  /** What is meant by a place on a triangle of the part, in the laid frame. */
+  /** What is meant by a place on a triangle of the part, in the oriented frame. */
   pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    return this.planner.pick(triangle, point, reach);
+    return this.ask((p) => p.pick(triangle, point, reach));
   }
 
-  /** Outlines in plan of what lies under triangles of the part, in the laid frame, the largest first. */
+  /** Outlines in plan view of what lies under triangles of the part, in the oriented frame, the largest first. */
   outlines(triangles: readonly number[]): Promise<Point2[][]> {
-    return this.planner.outlines(triangles);
+    return this.ask((p) => p.outlines(triangles));
   }
 
   /** The part looked over. */
   survey(): Promise<Survey> {
-    return this.planner.surveyed();
+    return this.flagged('survey', (cancel) => this.ask((p) => p.surveyed(cancel)));
   }
 
-  update(job: Job): Promise<PlanState> {
-    return this.planner.update(job);
+  /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */
+  keptThrough(): Promise<string | undefined> {
+    return this.ask((p) => p.keptThrough());
   }
 
-  /** Last step up to which every path is kept from an earlier visit; -1 for none. */
-  keptThrough(job: Job): Promise<number> {
-    return this.planner.keptThrough(job);
+  /** Brings steps up to date; when a calculation goes on already, it takes these in. */
+  async calculate(
+    jobId: string,
+    through: string,
+    onProgress: (progress: Progress) => void,
+    onState: (state: PlanState) => void,
+  ): Promise<void> {
+    const { team } = this;
+    this.stops.set('calculation', () => void team.planner.stop());
+    await this.ask((p) => p.calculate(jobId, through, proxy(onProgress), proxy(onState)));
   }
 
-  workOut(job: Job, last: number, onProgress: (p: Progress) => void): Promise<PlanState> {
-    this.cancelFlag = new CancelFlag();
-    return this.planner.workOut(job, last, this.cancelFlag.cell, proxy(onProgress));
-  }
-
-  release(job: Job): Promise<Release> {
-    this.cancelFlag = new CancelFlag();
-    return this.planner.release(job, this.cancelFlag.cell);
-  }
-
-  cancel(): void {
-    this.stopReading?.();
-    this.cancelFlag.cancel();
+  release(onProgress: (share: number) => void): Promise<Release> {
+    const { revision } = this;
+    return this.flagged('release', (cancel) => this.ask((p) => p.release(revision, cancel, proxy(onProgress))));
   }
 
   steel(moment: Moment): Promise<DrawnSteel> {
-    return this.planner.steel(moment);
+    return this.ask((p) => p.steel(moment));
   }
 
   /** The steel at a moment as a file, in the frame of the part's file. */
   steelFile(moment: Moment, format: 'stl' | '3mf'): Promise<Uint8Array> {
-    return this.planner.steelFile(moment, format);
+    return this.ask((p) => p.steelFile(moment, format));
   }
 
-  /** Where a step would cut. @throws EsquisseError when the step before is not worked out, or nothing is left */
-  region(job: Job, stepId: string): Promise<RegionView> {
-    return this.planner.region(job, stepId, this.looking.cell);
+  /** Where a step would cut. @throws EsquisseError when the step before is not up to date, or nothing is left */
+  region(stepId: string, onProgress: (share: number) => void): Promise<RegionView> {
+    return this.flagged('region', (cancel) => this.ask((p) => p.region(stepId, cancel, proxy(onProgress))));
   }
 
-  /** What each cutter would take of the steel at a place of the plan, told better and better. */
+  /** What each cutter would take of the steel at a place of the workplan, told better and better. */
   nextCutters(
-    job: Job,
     at: { index: number; allowance: number; threshold: number | null },
+    onProgress: (share: number) => void,
     tell: (rows: CutterRow[], isLast: boolean) => void,
   ): Promise<void> {
-    return this.planner.nextCutters(job, at, this.looking.cell, proxy(tell));
+    return this.flagged('comparison', (cancel) =>
+      this.ask((p) => p.nextCutters(at, proxy(tell), cancel, proxy(onProgress))),
+    );
   }
 
-  leftover(moment: Moment): Promise<LeftoverView> {
-    return this.planner.leftover(moment, this.looking.cell);
+  leftover(moment: Moment, onProgress: (share: number) => void): Promise<LeftoverView> {
+    return this.flagged('leftover', (cancel) => this.ask((p) => p.leftover(moment, cancel, proxy(onProgress))));
   }
+}
+
+/** A piece with the parts of the one before that are the same, so that what is drawn of them stays as it is. */
+function sameWhereEqual(before: PieceView | undefined, now: PieceView | undefined): PieceView | undefined {
+  if (!before || before.key !== now?.key) return now;
+  const fixtures = isSame(before.fixtures, now.fixtures) ? before.fixtures : now.fixtures;
+  return { ...now, drawing: before.drawing, fixtures };
+}
+
+function isSame(a: Float64Array, b: Float64Array): boolean {
+  return a.length === b.length && a.every((v, k) => v === b[k]);
 }

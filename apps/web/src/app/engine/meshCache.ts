@@ -1,30 +1,37 @@
-import { Fingerprint, type ReadMesh } from '@esquisse/core';
+import { BUILD, type ReadMesh } from '@esquisse/core';
 import { openDatabase } from '../keeping/database';
+import type { KeptMesh } from '../keeping/records';
 
-/** Raised whenever reading a file gives another mesh than before. */
-const READER = 3;
 /** Meshes kept between visits at most; the ones kept longest ago go first. */
 const MOST_KEPT = 8;
 
-export interface KeptMesh {
-  key: string;
-  kept: number;
-  read: ReadMesh;
-}
-
-/** Tells a part's file from others, with the unit it is read in. */
-export function fileKey(fileName: string, bytes: Uint8Array, unit: string): string {
-  return `${READER}:${fileName.split('.').pop()!.toLowerCase()}:${unit}:${bytes.length}:${new Fingerprint().add(bytes).toString()}`;
-}
-
-export async function keptMesh(key: string): Promise<ReadMesh | undefined> {
-  return (await (await openDatabase()).get('meshes', key))?.read;
-}
-
 /** Keeps a file's mesh beside it, so that the next visit need not read the file again. */
-export async function keepMesh(key: string, read: ReadMesh): Promise<void> {
-  const database = await openDatabase();
-  await database.put('meshes', { key, kept: Date.now(), read });
-  const keys = await database.getAllKeysFromIndex('meshes', 'kept');
-  for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('meshes', old);
+export interface MeshStore {
+  get(key: string): Promise<ReadMesh | undefined>;
+  put(key: string, read: ReadMesh): Promise<void>;
 }
+
+/** Meshes in the browser's database. What cannot be kept there is read again at the next visit. */
+export const keptMeshes: MeshStore = {
+  async get(key) {
+    try {
+      return (await (await openDatabase()).get('meshes', named(key)))?.read;
+    } catch {
+      return undefined;
+    }
+  },
+  async put(key, read) {
+    try {
+      const database = await openDatabase();
+      const kept: KeptMesh = { key: named(key), kept: Date.now(), read };
+      await database.put('meshes', kept);
+      const keys = await database.getAllKeysFromIndex('meshes', 'kept');
+      for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('meshes', old);
+    } catch {
+      // a convenience only: the job itself is kept by the page, which tells when it cannot be
+    }
+  },
+};
+
+/** Another build may read the same file in another way. */
+const named = (key: string): string => `${BUILD}:${key}`;

@@ -1,41 +1,49 @@
-import type { LeftOut, PathCache, Toolpath } from '@esquisse/core';
+import { BUILD, type Motions, type PathCache } from '@esquisse/core';
 import { openDatabase } from '../keeping/database';
 
 /** Paths kept between visits at most; the ones kept longest ago go first. */
 const MOST_KEPT = 40;
 
-/** Worked-out paths in the browser's database, by the fingerprint of everything that they depend on. */
+/** Planned paths in the browser's database, by the key of everything that they depend on, the build of the core included. */
 export const pathCache: PathCache = {
-  async get(fingerprint) {
-    const kept = await (await openDatabase()).get('paths', fingerprint);
-    return kept && { path: shared(kept.path), leftOut: kept.leftOut };
+  async get(key) {
+    if (!BUILD) return undefined;
+    try {
+      const kept = await (await openDatabase()).get('paths', key);
+      return kept && { path: shared(kept.path), leftOut: kept.leftOut };
+    } catch {
+      return undefined;
+    }
   },
-  async put(fingerprint, plan) {
-    const database = await openDatabase();
-    await database.put('paths', { fingerprint, kept: Date.now(), path: copied(plan.path), leftOut: plan.leftOut });
-    const keys = await database.getAllKeysFromIndex('paths', 'kept');
-    for (const key of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('paths', key);
+  async put(key, plan) {
+    if (!BUILD) return;
+    try {
+      const database = await openDatabase();
+      await database.put('paths', {
+        fingerprint: key,
+        kept: Date.now(),
+        path: copied(plan.path),
+        leftOut: [...plan.leftOut],
+      });
+      const keys = await database.getAllKeysFromIndex('paths', 'kept');
+      for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('paths', old);
+    } catch {
+      // a convenience only: what is not kept is planned again
+    }
   },
 };
 
-export interface KeptPath {
-  fingerprint: string;
-  kept: number;
-  path: Toolpath;
-  leftOut: LeftOut[];
-}
-
 /** Copies out of shared memory, which a database does not take. */
-function copied(path: Toolpath): Toolpath {
-  return { x: path.x.slice(), y: path.y.slice(), z: path.z.slice(), kind: path.kind.slice(), feed: path.feed.slice() };
+function copied({ x, y, z, kind }: Motions): Motions {
+  return { x: x.slice(), y: y.slice(), z: z.slice(), kind: kind.slice() };
 }
 
-function shared(path: Toolpath): Toolpath {
-  const share = <T extends Float64Array | Float32Array | Uint8Array>(a: T): T => {
+function shared({ x, y, z, kind }: Motions): Motions {
+  const share = <T extends Float64Array | Uint8Array>(a: T): T => {
     const Kind = a.constructor as new (buffer: SharedArrayBuffer) => T;
     const out = new Kind(new SharedArrayBuffer(a.byteLength));
     out.set(a);
     return out;
   };
-  return { x: share(path.x), y: share(path.y), z: share(path.z), kind: share(path.kind), feed: share(path.feed) };
+  return { x: share(x), y: share(y), z: share(z), kind: share(kind) };
 }

@@ -8,62 +8,57 @@ const read = (size: number): ReadMesh => ({
   report: { degenerate: 0, duplicate: 0, openEdges: 0, turned: 0 },
 });
 const job = testJob([]);
-const other = (file: string): Job => ({ ...job, others: [{ file, unit: 'mm', role: 'fixture' }] });
-const part = job.part!.file;
+const withPart = (hash: string): Job => ({ ...job, part: { ...job.part!, hash } });
+const VISE = { file: 'vise.stl', hash: 'v', unit: 'mm' as const };
+const held = (of: Job): Job => ({ ...of, others: [{ ...VISE, role: 'fixture' }] });
+const partOf = (of: Job) => of.part!;
 
 describe('files of a piece', () => {
-  it('only what its ticket holder takes in counts: a reading that was stopped and ends later changes nothing', () => {
+  it('a reading changes nothing until a job names what it read, and an earlier state finds its own again', () => {
     const files = new PieceFiles();
-    const first = read(20);
-    files.take(job, [files.wait(part, first)]);
-    const before = files.meshes(job);
-    files.wait(part, read(30));
-    files.take(job, []);
-    expect(files.read(part)).toBe(first);
-    expect(files.meshes(job)).toBe(before);
+    const [one, two] = [withPart('one'), withPart('two')];
+    files.add(partOf(one), read(20));
+    const before = files.meshes(one);
+    files.add(partOf(two), read(30));
+    expect(files.meshes(one)).toBe(before);
+    const after = files.meshes(two);
+    expect(after.key).not.toBe(before.key);
+    expect(files.meshes(one).key).toBe(before.key);
+    expect(files.meshes(one).part).toBe(before.part);
   });
 
-  it('a file is still there to be taken in when the job was changed, without it, in between', () => {
+  it('the same bytes read in another unit are another mesh', () => {
     const files = new PieceFiles();
-    files.take(job, [files.wait(part, read(20))]);
-    const vise = read(5);
-    const ticket = files.wait('vise.stl', vise);
-    files.take(other('vise.stl'), [ticket]);
-    files.take(job, []);
-    expect(files.read('vise.stl')).toBeUndefined();
-    files.take(other('vise.stl'), [ticket]);
-    expect(files.read('vise.stl')).toBe(vise);
-    expect(files.meshes(other('vise.stl')).fixtures).toHaveLength(1);
-  });
-
-  it('older readings are given up once a newer one is taken in', () => {
-    const files = new PieceFiles();
-    const old = files.wait(part, read(20));
-    const now = read(30);
-    files.take(job, [files.wait(part, now)]);
-    files.take(job, [old]);
-    expect(files.read(part)).toBe(now);
+    files.add(partOf(job), read(20));
+    expect(files.has(partOf(job))).toBe(true);
+    expect(files.has({ ...partOf(job), unit: 'in' })).toBe(false);
   });
 
   it('a fixture that is not there, or could not be read, is told and never left out in silence', () => {
     const files = new PieceFiles();
-    files.take(job, [files.wait(part, read(20))]);
-    expect(() => files.meshes(other('vise.stl'))).toThrow('The file of the fixture "vise.stl" is not there');
-    files.refuse('vise.stl', 'The STL file is empty.');
-    expect(() => files.meshes(other('vise.stl'))).toThrow('The STL file is empty.');
-    files.take(other('vise.stl'), [files.wait('vise.stl', read(5))]);
-    expect(files.meshes(other('vise.stl')).fixtures).toHaveLength(1);
-    // another job's file of the same name is not this one's
-    files.forget();
-    expect(() => files.meshes(job)).toThrow('is not there');
+    files.add(partOf(job), read(20));
+    expect(() => files.meshes(held(job))).toThrow('The file of the fixture "vise.stl" is not there');
+    files.refuse(VISE, 'The STL file is empty.');
+    expect(() => files.meshes(held(job))).toThrow('The STL file is empty.');
+    files.add(VISE, read(5));
+    expect(files.meshes(held(job)).fixtures).toHaveLength(1);
+  });
+
+  it('of another job only its own files are kept', () => {
+    const files = new PieceFiles();
+    files.add(partOf(withPart('one')), read(20));
+    files.add(partOf(withPart('two')), read(30));
+    files.keepOnly(withPart('two'));
+    expect(() => files.meshes(withPart('one'))).toThrow('is not there');
+    expect(files.meshes(withPart('two')).part.positions.length).toBeGreaterThan(0);
   });
 
   it('the key changes with any body, and only then', () => {
     const files = new PieceFiles();
-    files.take(job, [files.wait(part, read(20))]);
+    files.add(partOf(job), read(20));
+    files.add(VISE, read(5));
     const { key } = files.meshes(job);
     expect(files.meshes({ ...job, name: 'other' }).key).toBe(key);
-    files.take(job, [files.wait(part, read(21))]);
-    expect(files.meshes(job).key).not.toBe(key);
+    expect(files.meshes(held(job)).key).not.toBe(key);
   });
 });

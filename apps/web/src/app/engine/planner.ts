@@ -1,171 +1,119 @@
 import {
-  CancelFlag,
   callHere,
   type Caller,
+  CancelFlag,
+  compareRevisions,
   type Crew,
   crewOf,
-  type Job,
-  type LeftoverFigures,
-  leftoverFigures,
-  messageOf,
-  type Body3,
-  boxOf,
+  type CutterRow,
   EsquisseError,
   facesOf,
+  fileHash,
+  followFaces,
+  type FollowedOutline,
+  type Followed,
+  followOutlines,
+  type HeightMap,
+  type Job,
   laidBoxes,
   type LaidBoxes,
   layMesh,
-  type MeshReport,
-  PlanSession,
+  meshesOfJob,
+  leftoverFigures,
+  messageOf,
+  outlinesUnder,
+  type PathCache,
+  Piece,
+  pickAt,
+  type Picked,
+  type Point2,
   type Progress,
+  type ReadMesh,
   readPart,
   release,
   type Release,
-  type StepFigures,
-  type Picked,
-  pickAt,
-  compareRevisions,
-  type Followed,
-  followFaces,
-  type FollowedOutline,
-  followOutlines,
-  workZeroPoint,
-  formatOf,
-  outlinesUnder,
-  type Point2,
-  type CutterRow,
+  remoteCaller,
   type RevisionReport,
-  type Vec3,
-  type Surface,
-  type Survey,
-  surfaceOf,
-  type Toolpath,
-  type TriangleMesh,
+  Session,
   steelSoup,
+  type StepReader,
+  type Surface,
+  surfaceOf,
+  type Survey,
+  surveyTask,
+  type TriangleMesh,
   unlaid,
+  type Vec3,
   volumeOf,
+  workZeroPoint,
   writeStl,
   writeThreeMf,
-  type Box,
-  type RestRegion,
+  boxOf,
+  formatOf,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
 import type { HelperApi } from './helper.worker';
-import { fileKey, keepMesh, keptMesh } from './meshCache';
-import { PieceFiles, type PieceMeshes } from './pieceFiles';
-import { type PartDrawing, partDrawing } from './partDrawing';
-import { pathCache } from './pathCache';
+import type { MeshStore } from './meshCache';
+import { partDrawing } from './partDrawing';
+import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
-import { readStepFile, stopStepReader } from './stepReader';
-
-/** What the page shows of a worked-out step. The path lies in shared memory. */
-export interface StepSummary {
-  stepId: string;
-  figures: StepFigures;
-  path: Toolpath;
-  times: Float64Array;
-}
-
-/** A file as it was read: what the page tells of it. */
-export interface FileView {
-  /** By which it is taken in. */
-  ticket: number;
-  file: string;
-  report: MeshReport;
-  bodies: Body3[];
-  /** In the file's frame, mm. */
-  box: Box;
-  triangles: number;
-}
-
-/** The piece as it lies: what the page draws and tells of it. */
-export interface PieceView {
-  /** Changes with the part's mesh. */
-  key: string;
-  /** In the file's frame. */
-  drawing: PartDrawing;
-  /** In the laid frame, mm. */
-  boxes: LaidBoxes;
-  /** The fixtures' triangles, nine numbers each, in the frame of the work zero. */
-  fixtures: Float64Array;
-  triangles: number;
-  faces: number;
-  /** mm³. */
-  volume: number;
-  /** Of the body that is the blank, mm³. */
-  blankVolume?: number;
-  bodies: Body3[];
-  /** What was put right in the part's file when it was read. */
-  report: MeshReport;
-  /** What changed against the part that was there before, in the laid frame. */
-  revision?: RevisionReport;
-  /** Heights of steps that went with their faces. */
-  followed: Followed[];
-  /** Their limits in plan that went with theirs, or could not. */
-  outlines: FollowedOutline[];
-}
-
-/** The state of a plan after something was worked out or changed. */
-export interface PlanState {
-  summaries: StepSummary[];
-  /** Steps whose result holds for the job as it is. */
-  fresh: string[];
-  piece?: PieceView;
-  /** The job as it was taken: with heights that follow a new revision. */
-  job?: Job;
-  /** What keeps the piece from being machined as it is, as a sentence. */
-  problem?: string;
-}
-
-/** A place on the time line: after motion `motion` of a step, or the full block. */
-export interface Moment {
-  stepId: string | null;
-  motion: number;
-}
-
-/** Leftover at a moment, for lens and legend; lengths in mm. */
-export interface LeftoverView {
-  steel: DrawnSteel;
-  figures: LeftoverFigures;
-  low: number;
-  high: number;
-  bins: number[];
-}
-
-/** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */
-export interface RegionView {
-  area: number;
-  volume: number;
-  threshold: number;
-  stairs?: RestRegion['stairs'];
-  steel: DrawnSteel;
-}
+import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
 
 const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
 const MOST_TERRACES = 120_000;
 
-/** The planner's thread: holds the plan's results and leads the helpers. Called from the page by messages. */
+/** What the planner needs of the world: what is kept between visits, and how STEP files are read. */
+export interface Outside {
+  readonly paths: PathCache;
+  readonly meshes: MeshStore;
+  readonly readStep: StepReader;
+  readonly stopStep: () => void;
+}
+
+/** A part before and after a new revision, and what followed it. */
+interface Revision {
+  readonly part: TriangleMesh;
+  readonly report: RevisionReport;
+  readonly followed: readonly Followed[];
+  readonly outlines: readonly FollowedOutline[];
+}
+
+/** How work is called off, and who hears how far it has come. */
+export type Watched = [cancel: Int32Array, onProgress: (share: number) => void];
+
+/** The planner's thread: holds a job's session and leads the helpers. Called from the page by messages. */
 export class Planner {
-  private readonly session = new PlanSession(pathCache);
-  private helpers: Caller[] = [];
+  private readonly session: Session;
+  private readonly files = new PieceFiles();
+  private callers: readonly Caller[] = [callHere];
   private reader?: Remote<ReaderApi>;
   private job?: Job;
-  /** Job whose piece is laid. */
-  private laidJob?: string;
-  private readonly files = new PieceFiles();
-  private piece?: PieceMeshes;
-  private revision?: { report: RevisionReport; followed: Followed[]; outlines: FollowedOutline[] };
+  private revisionNumber = 0;
+  private meshes?: DrawnMeshes | undefined;
+  private piece?: Piece | undefined;
+  private revision?: Revision | undefined;
   private survey?: { key: string; mesh: TriangleMesh; survey: Promise<Survey>; surface?: Surface };
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
+  constructor(private readonly outside: Outside) {
+    this.session = new Session(outside.paths);
+  }
+
   /** Takes the channels to the helpers. */
   meet(ports: MessagePort[]): void {
-    this.helpers = ports.map((port): Caller => {
-      const helper = wrap<HelperApi>(port);
-      return (name, input, cancel) => helper.run(name, input as never, cancel) as never;
-    });
+    this.workWith(
+      ports.map((port) => {
+        const helper = wrap<HelperApi>(port);
+        return remoteCaller((name, input, cancel) => helper.run(name, input, cancel));
+      }),
+    );
+  }
+
+  /** Those who do the heavy work. */
+  workWith(callers: readonly Caller[]): void {
+    this.callers = callers;
   }
 
   /** Takes the channel to what reads mesh files. */
@@ -175,102 +123,116 @@ export class Planner {
 
   /** Reads a part's file, or finds its mesh from an earlier visit. @throws EsquisseError with what is wrong with it */
   async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
-    const key = fileKey(fileName, bytes, unit);
-    let read = await keptMesh(key);
-    if (!read) {
-      try {
-        const isStep = formatOf(fileName).id === 'step';
-        read = await (isStep
-          ? readPart(fileName, bytes, unit, readStepFile)
-          : this.reader!.read(fileName, bytes, unit));
-      } catch (error) {
-        this.files.refuse(fileName, messageOf(error));
-        throw error;
-      }
-      await keepMesh(key, read);
+    const hash = fileHash(fileName, bytes);
+    const file = { file: fileName, hash, unit };
+    try {
+      const read = this.files.read(file) ?? (await this.readKept(fileName, bytes, unit, hash));
+      this.files.add(file, read);
+      const { report, bodies, mesh } = read;
+      return {
+        file: fileName,
+        hash,
+        report,
+        bodies: bodies ?? [],
+        box: boxOf(mesh),
+        triangles: mesh.indices.length / 3,
+      };
+    } catch (error) {
+      this.files.refuse(file, messageOf(error));
+      throw error;
     }
-    return {
-      ticket: this.files.wait(fileName, read),
-      file: fileName,
-      report: read.report,
-      bodies: read.bodies ?? [],
-      box: boxOf(read.mesh),
-      triangles: read.mesh.indices.length / 3,
-    };
+  }
+
+  private async readKept(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in', hash: string): Promise<ReadMesh> {
+    const key = `${hash}|${unit}`;
+    const kept = await this.outside.meshes.get(key);
+    if (kept) return kept;
+    const isStep = formatOf(fileName).id === 'step';
+    const read = await (isStep || !this.reader
+      ? readPart(fileName, bytes, unit, this.outside.readStep)
+      : this.reader.read(fileName, bytes, unit));
+    await this.outside.meshes.put(key, read);
+    return read;
   }
 
   /** Ends a reading that goes on in a worker of its own. */
   stopReading(): void {
-    stopStepReader();
+    this.outside.stopStep();
   }
 
   /**
-   * Lays the piece on the machine as the job says. What keeps it from being machined is told with the state: the job is
-   * taken all the same, so that it can be mended, and nothing is worked out until it is.
+   * Takes the job as it is now. What keeps its piece from being machined is told with the state: the job is taken all the
+   * same, so that it can be mended, and nothing is calculated until it is. Work that goes on is called off where the change
+   * concerns it.
    *
-   * @param tickets of files that were read for this
+   * @param revision number of the change, told with every state that holds for it
    */
-  prepare(job: Job, tickets: readonly number[] = []): PlanState {
-    const before = { id: this.job?.id, part: this.piece?.part, zero: this.zeroHeight() };
-    if (before.id !== job.id) {
-      this.revision = undefined;
-      // steps of two jobs may have the same ids, and their files the same names
-      this.session.results.clear();
-      this.files.forget();
+  take(job: Job, revision: number): TakenState {
+    if (this.job?.id !== job.id) {
+      this.files.keepOnly(job);
+      this.meshes = this.piece = this.revision = undefined;
     }
+    this.revisionNumber = revision;
     this.job = job;
-    this.laidJob = job.id;
-    this.piece = undefined;
-    this.files.take(job, tickets);
-    if (!job.part) return this.state();
     let problem: string | undefined;
     try {
-      this.piece = this.files.meshes(job);
-      this.session.piece.prepare(job, this.piece.part, this.piece.key, this.piece);
+      this.meshes = job.part ? this.files.meshes(job) : undefined;
+      this.piece = this.meshes && Piece.of(job, this.meshes, this.piece);
+      problem = this.piece?.problem || undefined;
     } catch (error) {
+      this.meshes = undefined;
       problem = messageOf(error);
-      this.session.piece.refuse(problem);
+      this.piece = Piece.unfit(problem);
     }
-    if (tickets.length > 0 && before.id === job.id) this.compare(before.part, before.zero);
-    return { ...this.state(), job: this.job, piece: this.pieceView(), ...(problem ? { problem } : {}) };
+    this.session.take(job, this.piece);
+    return { ...this.state(), piece: this.pieceView(), problem };
   }
 
-  /** Tells what a new revision changed, and lets the heights of steps go with their faces. */
-  private compare(before: TriangleMesh | undefined, zeroBefore: number): void {
-    const job = this.job;
-    const now = this.piece?.part;
-    if (!job?.part || !before || !now || before === now) return;
-    const { lay } = job.part;
-    const [was, is] = [layMesh(before, lay), layMesh(now, lay)];
+  /**
+   * A job to be taken next, with heights and limits of its steps gone with their faces where it has a new revision of the part
+   * that is taken in now. What changed is told with the piece once the new part is taken in.
+   */
+  revised(next: Job): Job {
+    const before = this.meshes?.part;
+    if (this.job?.id !== next.id || !before || !next.part) return next;
+    const { part, blank } = meshesOfJob(next, (file) => this.files.read(file));
+    if (part === before) return next;
+    const { lay } = next.part;
+    const [was, is] = [layMesh(before, lay), layMesh(part, lay)];
     const { report, pairs } = compareRevisions(was, is);
+    this.revision = undefined;
     // a part that shares few faces with the one before is another part
-    if (report.same + report.moved.length <= report.gone.length) {
-      this.revision = undefined;
-      return;
-    }
-    const heights = followFaces(job, report.levels, zeroBefore, this.zeroHeight());
+    if (report.same + report.moved.length <= report.gone.length) return next;
+    const zero = workZeroPoint(next, laidBoxes(is, blank && layMesh(blank, lay)))[2];
+    const heights = followFaces(next, report.levels, this.zeroHeight(), zero);
     const outlines = followOutlines(heights.job, was, is, pairs);
-    this.revision = { report, followed: heights.followed, outlines: outlines.followed };
-    this.job = outlines.job;
+    this.revision = { part, report, followed: heights.followed, outlines: outlines.followed };
+    return outlines.job;
   }
 
   /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
-  surveyed(): Promise<Survey> {
-    const job = this.job;
-    const piece = this.piece;
-    if (!job?.part || !piece) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    const key = `${piece.key}${JSON.stringify(job.part.lay)}`;
+  async surveyed(cancel: Int32Array = new CancelFlag().cell): Promise<Survey> {
+    const { job, meshes } = this;
+    if (!job?.part || !meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    const key = `${meshes.key}${JSON.stringify(job.part.lay)}`;
     if (this.survey?.key !== key) {
-      const mesh = layMesh(piece.part, job.part.lay);
-      const survey = this.crew(new CancelFlag().cell)
-        .all('survey', [{ mesh }])
+      const mesh = layMesh(meshes.part, job.part.lay);
+      const survey = this.crew(cancel)
+        .all(surveyTask, [{ mesh }])
         .then(([found]) => found!);
       this.survey = { key, mesh, survey };
     }
-    return this.survey.survey;
+    const own = this.survey;
+    try {
+      return await own.survey;
+    } catch (error) {
+      // what was called off is begun anew when it is asked for again
+      if (this.survey === own) this.survey = undefined;
+      throw error;
+    }
   }
 
-  /** What is meant by a place on a triangle of the part, in the laid frame; `reach` in mm. */
+  /** What is meant by a place on a triangle of the part, in the oriented frame; `reach` in mm. */
   async pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
     const { faceOf, holes } = await this.surveyed();
     const looked = this.survey!;
@@ -278,66 +240,76 @@ export class Planner {
     return pickAt(looked.surface, faceOf, holes, triangle, point, reach);
   }
 
-  /** Outlines in plan of what lies under triangles of the part, in the laid frame. */
+  /** Outlines in plan view of what lies under triangles of the part, in the oriented frame. */
   async outlines(triangles: readonly number[]): Promise<Point2[][]> {
     await this.surveyed();
     return outlinesUnder(this.survey!.mesh, triangles);
   }
 
-  /** Height of the work zero in the laid frame, mm. */
+  /** Height of the work zero in the oriented frame, mm. */
   private zeroHeight(): number {
     const boxes = this.boxes();
     return this.job && boxes ? workZeroPoint(this.job, boxes)[2] : 0;
   }
 
   private pieceView(): PieceView | undefined {
-    const { job, piece } = this;
-    const file = job?.part && this.files.read(job.part.file);
-    if (!piece || !file) return undefined;
-    piece.drawing ??= partDrawing(piece.part);
-    piece.faces ??= facesOf(surfaceOf(piece.part)).count;
+    const { job, meshes, revision } = this;
+    const file = job?.part && this.files.read(job.part);
+    if (!meshes || !file) return undefined;
+    meshes.drawing ??= partDrawing(meshes.part);
+    meshes.faces ??= facesOf(surfaceOf(meshes.part)).count;
+    const own = revision?.part === meshes.part ? revision : undefined;
     return {
-      key: piece.key,
-      drawing: piece.drawing,
+      key: meshes.key,
+      drawing: meshes.drawing,
       boxes: this.boxes()!,
-      fixtures: this.session.piece.heldBy?.triangles ?? new Float64Array(),
-      triangles: piece.part.indices.length / 3,
-      faces: piece.faces,
-      volume: Math.abs(volumeOf(piece.part)),
-      ...(piece.blank ? { blankVolume: Math.abs(volumeOf(piece.blank)) } : {}),
+      fixtures: this.piece?.fixtures?.triangles ?? new Float64Array(),
+      triangles: meshes.part.indices.length / 3,
+      faces: meshes.faces,
+      volume: Math.abs(volumeOf(meshes.part)),
+      ...(meshes.blank ? { blankVolume: Math.abs(volumeOf(meshes.blank)) } : {}),
       bodies: file.bodies ?? [],
       report: file.report,
-      revision: this.revision?.report,
-      followed: this.revision?.followed ?? [],
-      outlines: this.revision?.outlines ?? [],
+      revision: own?.report,
+      followed: own?.followed ?? [],
+      outlines: own?.outlines ?? [],
     };
   }
 
   private boxes(): LaidBoxes | undefined {
     const lay = this.job?.part?.lay;
-    if (!lay || !this.piece) return undefined;
-    const { part, blank } = this.piece;
+    if (!lay || !this.meshes) return undefined;
+    const { part, blank } = this.meshes;
     return laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay));
   }
 
-  /** Tells which steps are still fresh after the job changed. */
-  update(job: Job): PlanState {
-    this.job = job;
-    return this.state();
+  /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */
+  async keptThrough(): Promise<string | undefined> {
+    const at = await this.session.keptThrough();
+    return this.session.snapshot.job.steps[at]?.id;
   }
 
-  /** Last step up to which every path is kept from an earlier visit; -1 for none. */
-  keptThrough(job: Job): Promise<number> {
-    this.refuseOther(job);
-    return this.session.keptThrough(job);
+  /**
+   * Brings the steps up to one of them up to date.
+   *
+   * @param onState told after each of them
+   */
+  async calculate(
+    jobId: string,
+    through: string,
+    onProgress: (progress: Progress) => void,
+    onState: (state: PlanState) => void,
+  ): Promise<void> {
+    if (jobId !== this.job?.id) throw new EsquisseError('cancelled', 'Another job was opened.');
+    await this.session.calculate(
+      { crew: (cancel) => crewOf(this.callers, cancel), onProgress, onResult: () => onState(this.state()) },
+      through,
+    );
   }
 
-  /** Works out all steps up to `last` that are not fresh. */
-  async workOut(job: Job, last: number, cancel: Int32Array, onProgress: (p: Progress) => void): Promise<PlanState> {
-    this.refuseOther(job);
-    this.job = job;
-    await this.session.evaluate(job, this.crew(cancel), onProgress, last);
-    return this.state();
+  /** Calls the calculation off that goes on. */
+  stop(): void {
+    this.session.stop();
   }
 
   /** The steel at a moment. */
@@ -363,18 +335,18 @@ export class Planner {
     return format === 'stl' ? writeStl(soup) : writeThreeMf(soup);
   }
 
-  async leftover(moment: Moment, cancel: Int32Array): Promise<LeftoverView> {
-    const field = await this.fieldAt(moment, cancel);
+  async leftover(moment: Moment, ...watched: Watched): Promise<LeftoverView> {
+    const map = this.mapAt(moment);
+    const field = await this.fieldAt(moment, map, watched);
     const figures = leftoverFigures(field);
     const high = Math.max(0.02, Math.min(figures.largest, figures.p99 * 1.15));
     const low = figures.gouge > 0 ? -Math.min(figures.gouge, high) : 0;
-    return { steel: drawn(this.mapAt(moment), field), figures, low, high, bins: histogram(field, low, high, BINS) };
+    return { steel: drawn(map, field), figures, low, high, bins: histogram(field, low, high, BINS) };
   }
 
   /** Where a step would cut, in the job as it is now. */
-  async region(job: Job, stepId: string, cancel: Int32Array): Promise<RegionView> {
-    this.refuseOther(job);
-    const found = await this.session.regionOf(job, stepId, this.crew(cancel));
+  async region(stepId: string, ...[cancel, onProgress]: Watched): Promise<RegionView> {
+    const found = await this.session.regionOf(stepId, this.crew(cancel), onProgress);
     if (!found) throw new EsquisseError('job-invalid', 'This kind of step does not look for a region.', stepId);
     const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
     const { area, volume, threshold, stairs } = found;
@@ -382,58 +354,58 @@ export class Planner {
   }
 
   nextCutters(
-    job: Job,
     at: { index: number; allowance: number; threshold: number | null },
-    cancel: Int32Array,
     tell: (rows: CutterRow[], isLast: boolean) => void,
+    ...[cancel, onProgress]: Watched
   ): Promise<void> {
-    this.refuseOther(job);
-    return this.session.nextCutters(job, at.index, at.allowance, at.threshold, this.crew(cancel), tell);
+    return this.session.nextCutters(at.index, at.allowance, at.threshold, this.crew(cancel), tell, onProgress);
   }
 
-  /** The piece of one job is never cut by the steps of another, however their openings crossed. */
-  private refuseOther(job: Job): void {
-    if (job.id !== this.laidJob)
-      throw new EsquisseError('job-invalid', 'The piece of another job lies on the machine; open this job again.');
+  /** Posts the job as it was with a change, and proves the text. @throws EsquisseError `cancelled` when it was changed since */
+  async release(revision: number, ...[cancel, onProgress]: Watched): Promise<Release> {
+    if (revision !== this.revisionNumber) throw changedMeanwhile();
+    const released = await release(this.session, this.crew(cancel), onProgress);
+    if (revision !== this.revisionNumber) throw changedMeanwhile();
+    return released;
   }
 
-  release(job: Job, cancel: Int32Array): Promise<Release> {
-    this.refuseOther(job);
-    return release(job, this.session, this.crew(cancel));
+  private mapAt({ stepId, motion }: Moment): HeightMap {
+    return stepId === null || !this.session.results.has(stepId)
+      ? this.session.snapshot.piece.steel
+      : this.session.steelAt(stepId, motion);
   }
 
-  private mapAt(moment: Moment) {
-    return moment.stepId === null || !this.session.results.has(moment.stepId)
-      ? this.session.piece.fullBlock
-      : this.session.steelAt(moment.stepId, moment.motion);
-  }
-
-  private async fieldAt(moment: Moment, cancel: Int32Array): Promise<Float32Array> {
-    const result = moment.stepId === null ? undefined : this.session.results.get(moment.stepId);
-    if (!result) return this.session.leftoverOfBlock(this.crew(cancel));
-    if (moment.motion >= result.path.x.length - 1) return result.leftover;
-    const key = `${result.fingerprint}:${moment.motion}`;
+  private async fieldAt(
+    { stepId, motion }: Moment,
+    map: HeightMap,
+    [cancel, onProgress]: Watched,
+  ): Promise<Float32Array> {
+    const result = stepId === null ? undefined : this.session.results.get(stepId);
+    if (!result) return this.session.leftoverOfBlank(this.crew(cancel), onProgress);
+    if (motion >= result.path.x.length - 1) return result.steel.leftover;
+    const key = `${result.key}:${motion}`;
     if (this.looking.key !== key) {
-      const field = await this.session.leftoverOf(this.mapAt(moment), this.crew(cancel), {
-        heights: result.after.heights,
-        leftover: result.leftover,
-      });
+      const field = await this.session.leftoverAt(result.stepId, map, this.crew(cancel), onProgress);
       this.looking = { key, field };
     }
     return this.looking.field;
   }
 
   private crew(cancel: Int32Array): Crew {
-    return crewOf(this.helpers.length > 0 ? this.helpers : [callHere], new CancelFlag(cancel));
+    return crewOf(this.callers, new CancelFlag(cancel));
   }
 
   private state(): PlanState {
-    const job = this.job;
-    if (!job) return { summaries: [], fresh: [] };
-    const summaries = job.steps.flatMap((step): StepSummary[] => {
-      const result = this.session.results.get(step.id);
-      return result ? [{ stepId: step.id, figures: result.figures, path: result.path, times: result.times }] : [];
+    const { job, session, revisionNumber: revision } = this;
+    const steps = job?.steps ?? [];
+    const summaries = steps.flatMap(({ id }) => {
+      const result = session.results.get(id);
+      return result ? [{ stepId: id, figures: result.figures, path: result.path, times: result.times }] : [];
     });
-    return { summaries, fresh: job.steps.filter((_, i) => this.session.isFresh(job, i)).map((s) => s.id) };
+    return { revision, summaries, fresh: steps.filter(({ id }) => session.isFresh(id)).map(({ id }) => id) };
   }
+}
+
+function changedMeanwhile(): EsquisseError {
+  return new EsquisseError('job-invalid', 'The job was changed while its program was proven: post it again.');
 }

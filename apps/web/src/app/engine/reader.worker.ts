@@ -1,6 +1,10 @@
 /// <reference lib="webworker" />
 import { EsquisseError, type ReadMesh, readPart } from '@esquisse/core';
 import { expose, transfer } from 'comlink';
+import { holdLife } from './alive';
+import { keepErrorsWhole } from './wire';
+
+declare const self: DedicatedWorkerGlobalScope;
 
 const api = {
   /** Reads a mesh file; a reading that is called off ends with this worker. */
@@ -14,5 +18,7 @@ const api = {
 };
 export type ReaderApi = typeof api;
 
+keepErrorsWhole();
 // the page hands over one end of a channel to the planner
 self.onmessage = (event: MessageEvent<{ port: MessagePort }>) => expose(api, event.data.port);
+holdLife(self);

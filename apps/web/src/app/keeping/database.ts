@@ -1,20 +1,6 @@
-import type { Job } from '@esquisse/core';
+import { EsquisseError, filesOf, type Job, messageOf, type ModelFile } from '@esquisse/core';
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
-import type { KeptMesh } from '../engine/meshCache';
-import type { KeptPath } from '../engine/pathCache';
-
-/** A kept job with the moment of its last change. */
-export interface KeptJob {
-  id: string;
-  changed: number;
-  job: Job;
-}
-
-export interface KeptFile {
-  jobId: string;
-  path: string;
-  bytes: Uint8Array;
-}
+import type { KeptFile, KeptJob, KeptMesh, KeptPath } from './records';
 
 interface Keeping extends DBSchema {
   jobs: { key: string; value: KeptJob; indexes: { changed: number } };
@@ -24,59 +10,149 @@ interface Keeping extends DBSchema {
   house: { key: string; value: unknown };
 }
 
-const VERSION = 3;
+const VERSION = 4;
+/** The database answers within this, or something holds it, ms. */
+const ANSWERS_WITHIN_MS = 8000;
 let opening: Promise<IDBPDatabase<Keeping>> | undefined;
 
-/** The browser's database of jobs, their files, and worked-out paths. */
+/** The browser's database of jobs, their files, and planned paths. @throws EsquisseError `storage` when it cannot be opened */
 export function openDatabase(): Promise<IDBPDatabase<Keeping>> {
-  opening ??= openDB<Keeping>('esquisse', VERSION, {
-    upgrade(database, from) {
-      if (from < 1) {
-        database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
-        database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
-        database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
-      }
-      if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
-      if (from < 3) database.createObjectStore('house');
-    },
+  opening ??= open().catch((error: unknown) => {
+    opening = undefined;
+    throw storageError(error);
   });
   return opening;
 }
 
-/** Keeps a job and its files in one transaction: both or neither. */
-export async function keepJob(job: Job, files?: Readonly<Record<string, Uint8Array>>): Promise<void> {
-  const database = await openDatabase();
-  const transaction = database.transaction(['jobs', 'files'], 'readwrite');
-  const work: Promise<unknown>[] = [transaction.objectStore('jobs').put({ id: job.id, changed: Date.now(), job })];
-  for (const [path, bytes] of Object.entries(files ?? {}))
-    work.push(transaction.objectStore('files').put({ jobId: job.id, path, bytes }));
-  await Promise.all([...work, transaction.done]);
+function open(): Promise<IDBPDatabase<Keeping>> {
+  return new Promise((resolve, reject) => {
+    const late = setTimeout(
+      () => reject(new Error('another tab with an older page holds it: close the other tabs of this application')),
+      ANSWERS_WITHIN_MS,
+    );
+    openDB<Keeping>('esquisse', VERSION, {
+      upgrade(database, from) {
+        if (from < 1) {
+          database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
+          database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
+        }
+        if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
+        if (from < 3) database.createObjectStore('house');
+        // paths hold no feeds any more
+        if (from >= 1 && from < 4) database.deleteObjectStore('paths');
+        if (from < 4) database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
+      },
+      blocking(_, __, event) {
+        // a newer page wants to change it: this one gives way and opens it again when it needs it
+        opening = undefined;
+        (event.target as IDBDatabase).close();
+      },
+      terminated() {
+        opening = undefined;
+      },
+    })
+      .then(resolve, reject)
+      .finally(() => clearTimeout(late));
+  });
+}
+
+/** What keeps the browser from keeping something, in words that tell how to go on. */
+export function storageError(error: unknown): EsquisseError {
+  if (error instanceof EsquisseError) return error;
+  const { name } = error as { name?: string };
+  const why =
+    name === 'QuotaExceededError'
+      ? 'it has no room left: delete jobs that are not needed, or free space on the disk'
+      : name === 'SecurityError' || name === 'InvalidStateError'
+        ? 'it keeps nothing in this window: a private window, or forbidden by its settings'
+        : messageOf(error);
+  return new EsquisseError('storage', `The browser cannot keep the job (${why}).`);
+}
+
+async function kept<T>(work: (database: IDBPDatabase<Keeping>) => Promise<T>): Promise<T> {
+  try {
+    return await work(await openDatabase());
+  } catch (error) {
+    throw storageError(error);
+  }
+}
+
+/** Keeps a job, and files with it, in one transaction: all or nothing. What is known of its keeping stays but for `change`. */
+export function keepJob(
+  job: Job,
+  {
+    files = {},
+    ...change
+  }: Partial<Pick<KeptJob, 'saved' | 'demo'>> & { files?: Readonly<Record<string, Uint8Array>> } = {},
+): Promise<void> {
+  return kept(async (database) => {
+    const transaction = database.transaction(['jobs', 'files'], 'readwrite');
+    const jobs = transaction.objectStore('jobs');
+    const before = await jobs.get(job.id);
+    const work: Promise<unknown>[] = [jobs.put({ ...before, changed: Date.now(), ...change, id: job.id, job })];
+    for (const [path, bytes] of Object.entries(files))
+      work.push(transaction.objectStore('files').put({ jobId: job.id, path, bytes }));
+    await Promise.all([...work, transaction.done]);
+  });
+}
+
+/** Notes that a job was saved to a file. */
+export function noteSaved(id: string, saved: number): Promise<void> {
+  return kept(async (database) => {
+    const transaction = database.transaction('jobs', 'readwrite');
+    const before = await transaction.store.get(id);
+    await Promise.all([before && transaction.store.put({ ...before, saved }), transaction.done]);
+  });
 }
 
 /** All kept jobs, the last changed first. */
-export async function keptJobs(): Promise<KeptJob[]> {
-  return (await (await openDatabase()).getAllFromIndex('jobs', 'changed')).reverse();
+export function keptJobs(): Promise<KeptJob[]> {
+  return kept(async (database) => (await database.getAllFromIndex('jobs', 'changed')).reverse());
 }
 
-export async function keptFile(jobId: string, path: string): Promise<Uint8Array | undefined> {
-  return (await (await openDatabase()).get('files', [jobId, path]))?.bytes;
+export function keptJob(id: string): Promise<KeptJob | undefined> {
+  return kept((database) => database.get('jobs', id));
 }
 
-export async function forgetJob(id: string): Promise<void> {
-  const transaction = (await openDatabase()).transaction(['jobs', 'files'], 'readwrite');
-  const files = transaction.objectStore('files');
-  await transaction.objectStore('jobs').delete(id);
-  for (const key of await files.index('jobId').getAllKeys(id)) await files.delete(key);
-  await transaction.done;
+/** What a file of a job holds. */
+export function keptFile(jobId: string, { hash, file }: ModelFile): Promise<Uint8Array | undefined> {
+  return kept(async (database) => {
+    const found =
+      (hash && (await database.get('files', [jobId, hash]))) || (await database.get('files', [jobId, file]));
+    return found?.bytes;
+  });
+}
+
+/** Gives up files that a job does not name: earlier ones of jobs whose undo is gone. */
+export function dropOldFiles(job: Job): Promise<void> {
+  return kept(async (database) => {
+    const named = new Set(filesOf(job).flatMap(({ file, hash }) => (hash ? [hash] : [file])));
+    const transaction = database.transaction('files', 'readwrite');
+    for (const key of await transaction.store.index('jobId').getAllKeys(job.id))
+      if (!named.has(key[1])) await transaction.store.delete(key);
+    await transaction.done;
+  });
+}
+
+export function forgetJob(id: string): Promise<void> {
+  return kept(async (database) => {
+    const transaction = database.transaction(['jobs', 'files'], 'readwrite');
+    const files = transaction.objectStore('files');
+    await transaction.objectStore('jobs').delete(id);
+    for (const key of await files.index('jobId').getAllKeys(id)) await files.delete(key);
+    await transaction.done;
+  });
 }
 
 const LISTS = 'lists';
 
 /** The shop's own lists, as they were kept; undefined when none were. */
-export async function keptHouse(): Promise<unknown> {
-  return (await openDatabase()).get('house', LISTS);
+export function keptHouse(): Promise<unknown> {
+  return kept((database) => database.get('house', LISTS));
 }
 
-export async function keepHouse(lists: unknown): Promise<void> {
-  await (await openDatabase()).put('house', lists, LISTS);
+export function keepHouse(lists: unknown): Promise<void> {
+  return kept(async (database) => {
+    await database.put('house', lists, LISTS);
+  });
 }

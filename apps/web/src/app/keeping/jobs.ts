@@ -2,189 +2,251 @@ import { inject, Injectable, signal } from '@angular/core';
 import {
   AS_DRAWN,
   blockBox,
-  boxOfPositions,
-  readOutlines,
   type BodyRole,
+  boxOfPositions,
   EsquisseError,
   filesOf,
+  isCancelled,
   type Job,
   messageOf,
+  type ModelFile,
   openBundle,
   outlineBlank,
   packBundle,
   parseJob,
   parseJson,
   type Point2,
+  readOutlines,
   type StepLimit,
   withBodies,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
-import { JobActions, jobFeature } from '../state/job.reducer';
-import { PlanActions } from '../state/plan.reducer';
+import { Ask } from '../shared/ask';
 import { saveFile } from '../shared/files';
-import { forgetJob, keepJob, keptFile, keptJobs, type KeptJob } from './database';
-
-/** Jobs of the demo, as they ship with the application. */
-export const DEMO_JOBS = [
-  { file: 'citrus-cavity', title: 'Citrus press, cavity insert' },
-  { file: 'citrus-core', title: 'Citrus press, core insert' },
-  { file: 'trowel-grip', title: 'Trowel grip, die half' },
-  { file: 'corner-check', title: 'Corner check, square pocket' },
-] as const;
+import { Editor } from '../state/editor';
+import { JobActions, jobFeature } from '../state/job.reducer';
+import { PlanActions, type Trouble } from '../state/plan.reducer';
+import { dropOldFiles, forgetJob, keptFile, keptJob, keptJobs } from './database';
+import { DEMO_JOBS } from './demos';
+import { Keeper } from './keeper';
+import type { KeptJob } from './records';
+import { Tabs } from './tabs';
 
 /** Opens, saves and restores jobs. Whatever fails leaves the open job as it was. */
 @Injectable({ providedIn: 'root' })
 export class Jobs {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
+  private readonly editor = inject(Editor);
+  private readonly keeper = inject(Keeper);
+  private readonly tabs = inject(Tabs);
+  private readonly ask = inject(Ask);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   /** Files wait for the job that is being brought back. */
   private restored: Promise<void> = Promise.resolve();
+  /** What the open job's files hold, by their hashes: a job can be saved even when nothing is kept. */
+  private readonly bytes = new Map<string, Uint8Array>();
   /** Kept jobs, for the menu. */
-  readonly kept = signal<KeptJob[]>([]);
+  readonly kept = signal<readonly KeptJob[]>([]);
+
+  constructor() {
+    this.tabs.beforeGiving = () => this.keeper.settled();
+    this.tabs.taken.subscribe((jobId) => {
+      if (this.job()?.id === jobId) this.store.dispatch(JobActions.readOnlySet({ readOnly: true }));
+    });
+  }
 
   /** Brings back the job that was open last, or the first demo job. */
   restore(): Promise<void> {
-    this.restored = this.guarded(async () => {
-      const [last] = await keptJobs();
-      if (last) await this.openKept(last.id);
-      else await this.openDemo(DEMO_JOBS[0].file);
+    this.restored = this.guarded('job', async () => {
+      const [last] = await this.keptOrNone();
+      if (last) await this.openKeptJob(last);
+      else await this.openDemoJob(DEMO_JOBS[0].file);
     });
     return this.restored;
   }
 
-  async listKept(): Promise<void> {
-    this.kept.set(await keptJobs());
+  listKept(): Promise<void> {
+    return this.guarded('job', async () => this.kept.set(await keptJobs()));
   }
 
+  /** Opens a demo job as a copy: the one that nobody has changed yet, or a new one. */
   openDemo(file: string): Promise<void> {
-    return this.guarded(async () => {
-      const job = parseJob(parseJson(await (await fetched(`/demo/jobs/${file}.json`)).text(), file), file);
-      const part = job.part!;
-      const name = part.file.split('/').pop()!;
-      const bytes = new Uint8Array(await (await fetched(`/demo/parts/${name}`)).arrayBuffer());
-      await this.take({ ...job, part: { ...part, file: name } }, { [name]: bytes });
-    });
+    return this.guarded('job', () => this.openDemoJob(file));
+  }
+
+  private async openDemoJob(file: string): Promise<void> {
+    const all = await this.keptOrNone();
+    const untouched = all.find((k) => k.demo === file);
+    if (untouched) {
+      await this.openKeptJob(untouched);
+      return;
+    }
+    const demo = parseJob(parseJson(await (await fetched(`/demo/jobs/${file}.json`)).text(), file), file);
+    const part = demo.part!;
+    const name = part.file.split('/').pop()!;
+    const bytes = new Uint8Array(await (await fetched(`/demo/parts/${name}`)).arrayBuffer());
+    const copy = { ...demo, id: newId(file), name: freeName(demo, all), part: { ...part, file: name } };
+    await this.open(copy, { [name]: bytes }, { demo: file });
   }
 
   openKept(id: string): Promise<void> {
-    return this.guarded(async () => {
-      const found = (await keptJobs()).find((k) => k.id === id);
+    return this.guarded('job', async () => {
+      const found = await keptJob(id);
       if (!found) throw new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
-      const job = parseJob(found.job, `"${found.job.name}"`);
-      const files: Record<string, Uint8Array> = {};
-      for (const { file } of filesOf(job)) {
-        const bytes = await keptFile(id, file);
-        if (bytes) files[file] = bytes;
-      }
-      await this.take(job, files, true);
+      await this.openKeptJob(found);
     });
+  }
+
+  private async openKeptJob(found: KeptJob): Promise<void> {
+    const job = parseJob(found.job, `"${found.job.name}"`);
+    const files: Record<string, Uint8Array> = {};
+    for (const named of filesOf(job)) {
+      const bytes = await keptFile(found.id, named);
+      if (bytes) files[named.file] = bytes;
+    }
+    await this.open(job, files, { saved: found.saved, demo: found.demo, isKept: true });
   }
 
   /** Opens a whole job from its zip file. */
   openFile(file: File): Promise<void> {
-    return this.guarded(async () => {
+    return this.guarded('job', async () => {
       const { job, files } = openBundle(new Uint8Array(await file.arrayBuffer()), file.name);
-      await this.take(job, files);
+      const own = (await this.keptOrNone()).find((k) => k.id === job.id);
+      const answer = own && (await this.askAbout(own, file));
+      if (own && !answer) return;
+      if (answer === 'kept') await this.openKeptJob(own!);
+      else
+        await this.open(answer === 'both' ? { ...job, id: newId(job.id) } : job, files, { saved: file.lastModified });
     });
   }
 
-  /** Saves the whole job, with its part, to one zip file. */
+  private askAbout(own: KeptJob, file: File): Promise<string | undefined> {
+    const time = (ms: number): string => new Date(ms).toLocaleString();
+    return this.ask.for({
+      title: 'This job is kept in this browser already',
+      text: `"${file.name}" (${time(file.lastModified)}) holds the job "${own.job.name}, ${own.job.setup.name}", which is kept here as it was changed last at ${time(own.changed)}.`,
+      answers: [
+        { id: 'both', label: 'Keep both' },
+        { id: 'kept', label: 'Open the kept one' },
+        { id: 'replace', label: 'Replace the kept one' },
+      ],
+    });
+  }
+
+  /** Saves the whole job, with its files, to one zip file. */
   saveFile(): Promise<void> {
-    return this.guarded(async () => {
+    return this.guarded('job', async () => {
       const job = this.job();
       if (!job) return;
       const files: Record<string, Uint8Array> = {};
-      for (const { file } of filesOf(job)) {
-        const bytes = await keptFile(job.id, file);
-        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is not kept in this browser.`);
-        files[file] = bytes;
+      for (const named of filesOf(job)) {
+        const bytes = await this.bytesOf(job, named);
+        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${named.file}" is not kept in this browser.`);
+        files[named.file] = bytes;
       }
       saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, packBundle({ job, files }), 'application/zip');
+      await this.keeper.noteSaved(job.id);
     });
   }
 
   async forget(id: string): Promise<void> {
-    await forgetJob(id);
+    await this.guarded('job', () => forgetJob(id));
     await this.listKept();
+  }
+
+  /** Becomes the tab that changes the open job, as the other one left it. */
+  takeOver(): Promise<void> {
+    return this.guarded('job', async () => {
+      const job = this.job();
+      if (!job) return;
+      await this.tabs.takeOver(job.id);
+      const now = await keptJob(job.id).catch(() => undefined);
+      if (now) await this.openKeptJob(now);
+      else this.store.dispatch(JobActions.readOnlySet({ readOnly: false }));
+    });
   }
 
   /** Takes a part's file into the open job, in place of the one before. */
   importPart(file: File, unit: 'mm' | 'in'): Promise<void> {
-    return this.guarded(async () => {
+    return this.guarded('piece', async () => {
       await this.restored;
       if (!this.job()) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
-      const read = await this.read(file, unit);
-      await this.takeIn(file.name, read, (job) => {
-        const same = job.part?.file === file.name;
-        const roles = same ? job.part!.roles : {};
-        return { ...job, part: { file: file.name, unit, lay: job.part?.lay ?? AS_DRAWN, roles } };
+      const part = await this.read(file, unit);
+      await this.takeIn(part, (job) => {
+        const isSame = job.part?.file === file.name;
+        return { ...job, part: { ...part, lay: job.part?.lay ?? AS_DRAWN, roles: isSame ? job.part!.roles : {} } };
       });
     });
   }
 
   /** Takes a further file into the open job: a blank or a fixture in the frame of the part. */
   importOther(file: File, unit: 'mm' | 'in', role: BodyRole): Promise<void> {
-    return this.guarded(async () => {
+    return this.guarded('piece', async () => {
       await this.restored;
       const job = this.job();
       if (!job?.part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
       if (file.name === job.part.file)
         throw new EsquisseError('job-invalid', `"${file.name}" is the part's own file; give its bodies their roles.`);
-      const read = await this.read(file, unit);
-      const other = { file: file.name, unit, role };
-      await this.takeIn(file.name, read, (now) =>
+      const other = { ...(await this.read(file, unit)), role };
+      await this.takeIn(other, (now) =>
         withBodies(now, () => ({ ...now, others: [...now.others.filter((o) => o.file !== file.name), other] })),
       );
     });
   }
 
-  /** Takes a file that was read into the open job, with whatever was changed while it was read and laid. */
-  private async takeIn(
-    file: string,
-    { bytes, ticket }: { bytes: Uint8Array; ticket: number },
-    change: (job: Job) => Job,
-  ): Promise<void> {
+  /** Takes a file that was read into the open job, with whatever was changed while it was read. It can be undone. */
+  private async takeIn(file: ModelFile, change: (job: Job) => Job): Promise<void> {
     const begun = this.job();
-    for (let job = begun; job && job.id === begun?.id; job = this.job()) {
-      if (await this.open(change(job), { [file]: bytes }, [ticket], () => this.job() === job)) return;
+    for (;;) {
+      const job = this.job();
+      if (!job || job.id !== begun?.id)
+        throw new EsquisseError('job-invalid', `Another job was opened: "${file.file}" was not taken in.`);
+      const next = await this.engine.revised(parseJob(change(job), 'The job'));
+      const bytes = this.bytes.get(file.hash)!;
+      await this.keeper.keep(job, { files: { [file.hash]: bytes } });
+      if (this.job() !== job) continue;
+      const problem = this.editor.change(() => next);
+      if (problem) throw new EsquisseError('job-invalid', problem, 'part');
+      return;
     }
-    throw new EsquisseError('job-invalid', `Another job was opened: "${file}" was not taken in.`);
   }
 
   /** Reads the open job's part again, in another unit. */
   rereadPart(unit: 'mm' | 'in'): Promise<void> {
-    return this.guarded(async () => {
+    return this.guarded('piece', async () => {
       const job = this.job();
-      const bytes = job?.part && (await keptFile(job.id, job.part.file));
+      const bytes = job?.part && (await this.bytesOf(job, job.part));
       if (job?.part && bytes) await this.importPart(new File([bytes as BlobPart], job.part.file), unit);
     });
   }
 
   /** Makes the largest outline of a drawing the blank, its middle under the part's. */
   importOutline(file: File): Promise<void> {
-    return this.guarded(async () => {
-      const job = this.job();
-      const part = this.engine.piece()?.boxes.part;
-      if (!job || !part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
+    return this.guarded('piece', async () => {
+      const boxes = this.engine.piece()?.boxes;
+      if (!boxes) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
       const points = this.laidOutline(file.name, await file.text());
-      const block = blockBox(job, this.engine.piece()!.boxes);
-      const next = parseJob({ ...job, blank: outlineBlank(file.name, points, part, block) }, 'The job');
-      this.store.dispatch(JobActions.changed({ job: next }));
+      this.change((job) => ({ ...job, blank: outlineBlank(file.name, points, boxes.part, blockBox(job, boxes)) }));
     });
   }
 
   /** Holds a step within the outline of a drawing, whose middle is laid on the part's. */
   importLimit(file: File, stepId: string): Promise<void> {
-    return this.guarded(async () => {
-      const job = this.job();
-      if (!job) return;
+    return this.guarded('workplan', async () => {
       const points = this.laidOutline(file.name, await file.text());
       const limit: StepLimit = { kind: 'within', source: file.name, points, side: 'on', offset: 0 };
-      const steps = job.steps.map((s) => (s.id === stepId ? { ...s, limits: [...s.limits, limit] } : s));
-      this.store.dispatch(JobActions.changed({ job: parseJob({ ...job, steps }, 'The job') }));
+      this.change((job) => ({
+        ...job,
+        steps: job.steps.map((s) => (s.id === stepId ? { ...s, limits: [...s.limits, limit] } : s)),
+      }));
     });
+  }
+
+  private change(change: (job: Job) => Job): void {
+    const problem = this.editor.change(change);
+    if (problem) throw new EsquisseError('job-invalid', problem);
   }
 
   /** The largest outline of a drawing, its middle laid on the part's. */
@@ -198,86 +260,108 @@ export class Jobs {
     return outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
   }
 
-  private async read(file: File, unit: 'mm' | 'in'): Promise<{ bytes: Uint8Array; ticket: number }> {
-    this.tell(`reading ${file.name}`);
+  /** Reads what the planner does not have at hand of a job's files: after an undo, or when it was started again. */
+  async readAgain(job: Job): Promise<void> {
+    for (const named of filesOf(job)) {
+      if (this.engine.hasRead(named)) continue;
+      const bytes = await this.bytesOf(job, named).catch(() => undefined);
+      // why a file cannot be read is told when the job is taken
+      if (bytes) await this.reading(named.file, bytes, named.unit).catch(() => undefined);
+    }
+  }
+
+  private async bytesOf(job: Job, named: ModelFile): Promise<Uint8Array | undefined> {
+    return this.bytes.get(named.hash) ?? (await keptFile(job.id, named));
+  }
+
+  private async read(file: File, unit: 'mm' | 'in'): Promise<ModelFile> {
     const bytes = new Uint8Array(await file.arrayBuffer());
-    return { bytes, ticket: (await this.engine.read(file.name, bytes, unit)).ticket };
+    return this.reading(file.name, bytes, unit);
+  }
+
+  private async reading(file: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ModelFile> {
+    this.store.dispatch(PlanActions.workTold({ work: { id: 'reading', what: `reading ${file}`, share: 0 } }));
+    try {
+      const { hash } = await this.engine.read(file, bytes, unit);
+      this.bytes.set(hash, bytes);
+      return { file, hash, unit };
+    } finally {
+      this.store.dispatch(PlanActions.workEnded({ id: 'reading' }));
+    }
   }
 
   /**
    * Opens a job with all its files.
    *
-   * @param anyway whether it opens without a file that cannot be read, so that another can be brought in: it is this
-   * person's own work
-   */
-  private async take(job: Job, files: Record<string, Uint8Array>, anyway = false): Promise<void> {
-    const tickets: number[] = [];
-    let unread: unknown;
-    for (const { file, unit } of filesOf(job)) {
-      const bytes = files[file];
-      try {
-        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
-        this.tell(`reading ${file}`);
-        tickets.push((await this.engine.read(file, bytes, unit)).ticket);
-      } catch (error) {
-        if (!anyway || isCancelled(error)) throw error;
-        unread ??= error;
-      }
-    }
-    try {
-      await this.open(job, files, tickets);
-    } catch (error) {
-      throw unread ?? error;
-    }
-    if (unread) throw unread;
-  }
-
-  /**
-   * Lays the job's piece and opens it; taking back would need the meshes of earlier files. A job that cannot be machined as
-   * it is opens all the same, with the reason, so that it can be mended.
-   *
-   * @param holds whether the job that it was made of is still the one that is open
-   * @returns whether it was opened
+   * @param isKept the job is this person's own work: it opens without a file that cannot be read, with the reason, so that
+   * another can be brought in
    */
   private async open(
     job: Job,
     files: Record<string, Uint8Array>,
-    tickets: readonly number[],
-    holds: () => boolean = () => true,
-  ): Promise<boolean> {
-    const checked = parseJob(job, 'The job');
-    const state = await this.engine.prepare(checked, tickets);
-    const taken = state.job ?? checked;
-    if (!holds()) return false;
-    await keepJob(taken, files);
-    if (!holds()) return false;
-    this.store.dispatch(JobActions.opened({ job: taken }));
-    if (!taken.part) return true;
-    this.store.dispatch(PlanActions.partTakenIn({ state }));
-    if (state.problem) throw new EsquisseError('job-invalid', state.problem);
-    return true;
+    { saved, demo, isKept = false }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean },
+  ): Promise<void> {
+    let unread: unknown;
+    const hashes = new Map<string, string>();
+    for (const { file, unit } of filesOf(job)) {
+      const bytes = files[file];
+      try {
+        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
+        hashes.set(file, (await this.reading(file, bytes, unit)).hash);
+      } catch (error) {
+        if (!isKept || isCancelled(error)) throw error;
+        unread ??= error;
+      }
+    }
+    const whole = parseJob(withHashes(job, hashes), 'The job');
+    const readOnly = !(await this.tabs.hold(whole.id));
+    const own = new Map([...hashes].map(([file, hash]) => [hash, files[file]!]));
+    for (const hash of this.bytes.keys()) if (!own.has(hash)) this.bytes.delete(hash);
+    if (!readOnly) {
+      await this.keeper.keep(whole, { files: Object.fromEntries(own), saved, demo });
+      if (!unread) void dropOldFiles(whole).catch(() => undefined);
+    }
+    this.keeper.saved.set(saved);
+    this.store.dispatch(JobActions.opened({ job: whole, readOnly }));
+    if (unread) throw unread;
   }
 
-  private tell(what: string): void {
-    this.store.dispatch(PlanActions.workBegan({ work: { what, share: 0, stepId: null } }));
+  private async keptOrNone(): Promise<readonly KeptJob[]> {
+    try {
+      return await keptJobs();
+    } catch (error) {
+      this.keeper.trouble.set(messageOf(error));
+      return [];
+    }
   }
 
-  private async guarded(work: () => Promise<void>): Promise<void> {
+  private async guarded(place: Trouble['place'], work: () => Promise<void>): Promise<void> {
     try {
       await work();
-      this.store.dispatch(PlanActions.workEnded());
     } catch (error) {
-      if (isCancelled(error)) {
-        this.store.dispatch(PlanActions.workEnded());
-        return;
-      }
-      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'job' } }));
+      if (isCancelled(error)) return;
+      const field = error instanceof EsquisseError ? error.place : undefined;
+      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place, field } }));
     }
   }
 }
 
-function isCancelled(error: unknown): boolean {
-  return (error as { code?: string }).code === 'cancelled';
+/** The job with what each of its files holds. */
+function withHashes(job: Job, hashes: ReadonlyMap<string, string>): Job {
+  const named = <T extends ModelFile>(f: T): T => ({ ...f, hash: hashes.get(f.file) ?? f.hash });
+  return { ...job, part: job.part && named(job.part), others: job.others.map(named) };
+}
+
+function newId(base: string): string {
+  return `${base.slice(0, 40)}-${crypto.randomUUID().slice(0, 8)}`;
+}
+
+/** A demo's name, with a number when jobs of that name are kept already. */
+function freeName({ name, setup }: Job, all: readonly KeptJob[]): string {
+  const taken = new Set(all.filter((k) => k.job.setup.name === setup.name).map((k) => k.job.name));
+  let free = name;
+  for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
+  return free;
 }
 
 async function fetched(url: string): Promise<Response> {

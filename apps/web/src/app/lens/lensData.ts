@@ -1,9 +1,10 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { messageOf } from '@esquisse/core';
+import { isCancelled, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { DrawnSteel } from '../engine/display';
 import { Engine } from '../engine/engine';
-import type { LeftoverView, Moment } from '../engine/planner';
+import type { LeftoverView, Moment } from '../engine/views';
+import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
 import type { Brush } from '../shared/histogram';
@@ -28,6 +29,7 @@ export class LensData {
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly blank = this.store.selectSignal(jobFeature.selectJob);
   private readonly region = inject(RegionLook);
+  private readonly looking = inject(Looking);
   private busy = false;
   private waiting?: { lens: Lens; moment: Moment };
 
@@ -76,14 +78,17 @@ export class LensData {
       this.waiting = undefined;
       try {
         if (lens === 'leftover') {
-          const view = await this.engine.leftover(moment);
+          const view = await this.looking.watch('leftover', 'leftover', (onProgress) =>
+            this.engine.leftover(moment, onProgress),
+          );
           this.leftover.set(view);
           this.shown.set({ steel: view.steel, high: view.high });
         } else this.shown.set({ steel: await this.engine.steel(moment) });
       } catch (error) {
         this.shown.set(undefined);
         this.leftover.set(undefined);
-        this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
+        if (!isCancelled(error))
+          this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'workplan' } }));
       }
     }
     this.busy = false;

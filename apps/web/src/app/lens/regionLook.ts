@@ -1,8 +1,9 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { type Job, kindOf, messageOf } from '@esquisse/core';
+import { isCancelled, kindOf, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
-import type { RegionView } from '../engine/planner';
+import type { RegionView } from '../engine/views';
+import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
 
@@ -15,12 +16,14 @@ export class RegionLook {
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
   private readonly ready = this.store.selectSignal(planFeature.selectReady);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
-  private readonly work = this.store.selectSignal(planFeature.selectWork);
-  private waiting?: { job: Job; stepId: string };
+  private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
+  private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
+  private readonly looking = inject(Looking);
+  private waiting?: string | undefined;
   private busy = false;
 
   /** Whether the chosen step looks for its region itself. */
-  readonly has = computed(() => !!kindOf(this.step()?.kind ?? '')?.region);
+  readonly has = computed(() => !!kindOf(this.step()?.kind ?? '')?.hasRegion);
   readonly view = signal<RegionView | undefined>(undefined);
   readonly problem = signal('');
 
@@ -35,10 +38,11 @@ export class RegionLook {
         this.problem.set('');
         return;
       }
-      // while the plan is worked out its workers are busy
-      if (this.work()) return;
+      // while steps are calculated the workers are busy, and what is not told is not known yet
+      if (this.calculation() || !this.isTold()) return;
       untracked(() => {
-        this.waiting = { job, stepId: step.id };
+        this.waiting = step.id;
+        this.engine.stop('region');
         if (!this.busy) void this.serve();
       });
     });
@@ -47,16 +51,18 @@ export class RegionLook {
   private async serve(): Promise<void> {
     this.busy = true;
     while (this.waiting) {
-      const { job, stepId } = this.waiting;
+      const stepId = this.waiting;
       this.waiting = undefined;
       try {
-        const view = await this.engine.region(job, stepId);
+        const view = await this.looking.watch('region', 'region of the step', (onProgress) =>
+          this.engine.region(stepId, onProgress),
+        );
         if (this.step()?.id !== stepId) continue;
         this.view.set(view);
         this.problem.set('');
       } catch (error) {
         this.view.set(undefined);
-        this.problem.set(messageOf(error));
+        this.problem.set(isCancelled(error) ? 'Stopped.' : messageOf(error));
       }
     }
     this.busy = false;

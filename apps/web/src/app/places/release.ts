@@ -17,7 +17,7 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
   template: `
     <section class="checks" aria-label="Check list">
       <p class="sentence" data-testid="release-sentence">{{ sentence() }}</p>
-      <button class="press first" (click)="post()" [disabled]="!!work() || stale() > 0" data-testid="post">
+      <button class="press first" (click)="post()" [disabled]="stale() > 0" data-testid="post">
         Post and read back
       </button>
       <ul>
@@ -65,7 +65,6 @@ export class ReleasePlace {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly released = this.store.selectSignal(planFeature.selectReleased);
-  protected readonly work = this.store.selectSignal(planFeature.selectWork);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   protected readonly line$ = signal(0);
@@ -80,8 +79,8 @@ export class ReleasePlace {
     if (r) return r.ok ? 'Yes: the program may go to the machine.' : 'No: the program must not go to the machine.';
     const steps = this.job()?.steps.length ?? 0;
     if (steps === 0) return 'The workplan has no step yet.';
-    if (this.stale() > 0) return `${this.stale()} of ${steps} steps are not worked out yet.`;
-    return 'All steps are worked out. Post the program; it is read back and run before it is given out.';
+    if (this.stale() > 0) return `${this.stale()} of ${steps} steps are not up to date.`;
+    return 'All steps are up to date. Post the program; it is read back and run before it is given out.';
   });
 
   protected post(): void {

@@ -1,18 +1,5 @@
-import { ChangeDetectionStrategy, Component, output } from '@angular/core';
-
-const KEYS = [
-  ['1 2 3 4', 'lens: part, steel, leftover, region of the step'],
-  ['Space', 'play, stop'],
-  [', .', 'one motion back, on'],
-  ['; \u2019', 'one step back, on'],
-  ['B', 'this step: steel before, after, leftover, part'],
-  ['A', 'add a step'],
-  ['R', 'work out what is stale'],
-  ['F', 'fit the view'],
-  ['Esc', 'leave a field, with the value that holds'],
-  ['Ctrl Z, Ctrl Y', 'take back, do again'],
-  ['?', 'this list'],
-] as const;
+import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { Keys } from './keys';
 
 /** The list of keys. */
 @Component({
@@ -35,19 +22,34 @@ const KEYS = [
       gap: 4px 18px;
       margin: 8px 0;
     }
+    label {
+      display: block;
+      margin: 8px 0;
+    }
   `,
   template: `
     <h2>Keys</h2>
     <dl>
-      @for (key of keys; track key[0]) {
-        <dt class="mono">{{ key[0] }}</dt>
-        <dd>{{ key[1] }}</dd>
+      @for (key of shown(); track key.shown) {
+        <dt class="mono">{{ key.shown }}</dt>
+        <dd>{{ key.what }}</dd>
       }
+      <dt class="mono">Esc</dt>
+      <dd>leave a field, with the value that holds</dd>
     </dl>
+    <label>
+      <input type="checkbox" [checked]="keys.areOn()" (change)="keys.switchOn($any($event.target).checked)" />
+      keys without Ctrl act
+    </label>
     <button class="press" (click)="closed.emit()">Close</button>
   `,
 })
 export class KeysHelp {
+  protected readonly keys = inject(Keys);
   readonly closed = output();
-  protected readonly keys = KEYS;
+  /** Keys of the same name are told once: places that are left may still hold theirs. */
+  protected readonly shown = computed(() => {
+    const seen = new Set<string>();
+    return this.keys.bindings().filter(({ shown }) => !seen.has(shown) && seen.add(shown));
+  });
 }

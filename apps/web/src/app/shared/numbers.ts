@@ -11,3 +11,12 @@ export function clock(seconds: number): string {
     ? `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`
     : `${Math.floor(s / 60)}:${two(s % 60)}`;
 }
+
+/** How long ago a moment was, in words; both in ms since 1970. */
+export function ago(then: number, now: number): string {
+  const minutes = Math.max(0, Math.round((now - then) / 60_000));
+  if (minutes < 1) return 'just now';
+  if (minutes < 60) return `${minutes} min`;
+  const hours = Math.round(minutes / 60);
+  return hours < 48 ? `${hours} h` : `${Math.round(hours / 24)} days`;
+}

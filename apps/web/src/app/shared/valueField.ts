@@ -1,4 +1,15 @@
-import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  type ElementRef,
+  input,
+  output,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
 import { readValue, type Value } from '@esquisse/core';
 
 /** Something that can be made of a value: in words, and what it is. */
@@ -80,6 +91,7 @@ let fields = 0;
           </button>
         }
         <input
+          #typed
           class="value"
           [id]="id"
           [class.house]="house()"
@@ -146,6 +158,16 @@ export class ValueField {
   protected readonly width = computed(() =>
     this.optional() && this.shown() === '' ? `${this.placeholder().length + 1}ch` : null,
   );
+
+  private readonly typed = viewChild.required<ElementRef<HTMLInputElement>>('typed');
+
+  constructor() {
+    // what could not be taken was meant for the value before
+    effect(() => {
+      this.value();
+      untracked(() => this.leave(this.typed().nativeElement));
+    });
+  }
 
   /** Back to the value that holds. */
   protected leave(input: HTMLInputElement): void {

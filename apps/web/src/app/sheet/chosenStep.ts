@@ -1,5 +1,5 @@
 import { computed, inject, Injectable } from '@angular/core';
-import { kindOf, toolOf, toolTitle, type Value } from '@esquisse/core';
+import { kindOf, shapeOf, toolOf, toolTitle, type Value } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { House } from '../keeping/house';
 import { withAssembly, withValue } from '../state/edit';
@@ -35,18 +35,24 @@ export class ChosenStep {
     return job.crib.assemblies.flatMap((a) => {
       const tool = toolOf(job.crib, a.id);
       if (!tool || (a.retired && a.id !== this.step()?.assemblyId)) return [];
-      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(tool) }];
+      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(shapeOf(tool)) }];
     });
   });
 
-  /** Gives the sentence that says why not, or undefined when the value was taken. */
-  change(key: string, value: Value): string | undefined {
-    const id = this.step()?.id;
-    return id ? this.editor.change((job) => withValue(job, id, key, value)) : undefined;
+  /**
+   * Changes a value of a step: the one that the sheet shows it for, which under load may not be the chosen one any more. Gives the
+   * sentence that says why not, or undefined when it was taken.
+   */
+  change(stepId: string, key: string, value: Value): string | undefined {
+    return this.editor.change((job) => withValue(job, stepId, key, value));
   }
 
-  changeAssembly(assemblyId: string): void {
-    const id = this.step()?.id;
-    if (id) this.editor.change((job) => withAssembly(job, id, assemblyId, this.house.steps()));
+  /** The same, what is refused told at the top of the page. */
+  make(stepId: string, key: string, value: Value): void {
+    this.editor.make('workplan', (job) => withValue(job, stepId, key, value));
+  }
+
+  changeAssembly(stepId: string, assemblyId: string): void {
+    this.editor.make('workplan', (job) => withAssembly(job, stepId, assemblyId, this.house.steps()));
   }
 }

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { stepLoad } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
+import { HeldValue } from '../shared/heldValue';
 import { mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
 import { Editor } from '../state/editor';
@@ -10,7 +11,7 @@ import { ChosenStep } from './chosenStep';
 /** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
 @Component({
   selector: 'esq-step-cutter',
-  imports: [NextCutters, Silhouette],
+  imports: [HeldValue, NextCutters, Silhouette],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -26,8 +27,8 @@ import { ChosenStep } from './chosenStep';
           id="assembly"
           class="value"
           data-key="assemblyId"
-          [value]="step()?.assemblyId"
-          (change)="chosen.changeAssembly($any($event.target).value)"
+          [esqHeld]="step()?.assemblyId ?? null"
+          (change)="changeTo($any($event.target).value)"
         >
           @for (t of tools(); track t.id) {
             <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === step()?.assemblyId">
@@ -60,7 +61,7 @@ import { ChosenStep } from './chosenStep';
               [allowance]="allowance()"
               [threshold]="threshold()"
               [chosen]="step()?.assemblyId ?? ''"
-              (choose)="chosen.changeAssembly($event)"
+              (choose)="changeTo($event)"
             />
           }
         }
@@ -108,6 +109,11 @@ export class StepCutter {
   protected readonly tools = this.chosen.tools;
   protected readonly figures = this.chosen.figures;
   protected readonly index = this.chosen.index;
+  protected changeTo(assemblyId: string): void {
+    const step = this.step();
+    if (step) this.chosen.changeAssembly(step.id, assemblyId);
+  }
+
   /** What the comparison of cutters takes from the step's values. */
   protected readonly allowance = computed(() =>
     Math.max(...['sideAllowance', 'floorAllowance'].map((key) => Number(this.step()?.values[key] ?? 0))),

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input, output } from '@an
 import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
 import { clock, mm } from '../shared/numbers';
 
-/** What a step that was worked out does and leaves, in figures, and what was found wrong in it. */
+/** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -37,7 +37,7 @@ import { clock, mm } from '../shared/numbers';
     @if (f.engagement; as e) {
       <div class="row">
         <span>Largest engagement</span>
-        <button class="plain number" title="Stand there" (click)="stand.emit(e.motion)">{{ mm(e.angle, 0) }}°</button>
+        <button class="plain number" title="Show" (click)="stand.emit(e.motion)">{{ mm(e.angle, 0) }}°</button>
       </div>
     }
     <div class="row">
@@ -49,10 +49,10 @@ import { clock, mm } from '../shared/numbers';
       ><span class="number">{{ mm(f.leftover.spread, 3) }} <span class="unit">mm</span></span>
     </div>
     <div class="row">
-      <span>Worked out in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
+      <span>Calculated in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
     </div>
     @for (finding of f.findings; track finding.kind) {
-      <button class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Stand there.</button>
+      <button class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Show.</button>
     } @empty {
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }

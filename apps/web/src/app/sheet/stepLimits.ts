@@ -91,7 +91,7 @@ export class StepLimits {
   }
 
   protected remove(k: number): void {
-    this.put(this.limits().filter((_, i) => i !== k));
+    this.make(this.limits().filter((_, i) => i !== k));
   }
 
   protected block(): void {
@@ -99,7 +99,7 @@ export class StepLimits {
     const boxes = this.engine.piece()?.boxes;
     if (!job || !boxes) return;
     const points = planOf(blockBox(job, boxes));
-    this.put([...this.limits(), { kind: 'within', source: 'outline of the block', points, side: 'on', offset: 0 }]);
+    this.make([...this.limits(), { kind: 'within', source: 'outline of the block', points, side: 'on', offset: 0 }]);
   }
 
   protected drawing(event: Event): void {
@@ -113,5 +113,10 @@ export class StepLimits {
   private put(limits: StepLimit[]): string | undefined {
     const id = this.step()?.id;
     return id ? this.editor.change((job) => withStep(job, id, { limits })) : undefined;
+  }
+
+  private make(limits: StepLimit[]): void {
+    const id = this.step()?.id;
+    if (id) this.editor.make('workplan', (job) => withStep(job, id, { limits }));
   }
 }

@@ -21,9 +21,7 @@ import { ChosenStep } from './chosenStep';
         <p class="pencil stairs" role="note" data-testid="stairs">
           {{ mm(stairs.area / 100, 2) }} cm² of it are stairs of up to {{ mm(stairs.most, 2) }} mm that steps before
           leave on purpose.
-          <button class="plain" (click)="chosen.change('threshold', stairs.threshold)">
-            leave them: {{ mm(stairs.threshold, 2) }} mm
-          </button>
+          <button class="plain" (click)="leave(stairs.threshold)">leave them: {{ mm(stairs.threshold, 2) }} mm</button>
         </p>
       }
     }
@@ -52,4 +50,9 @@ export class StepRegion {
   protected readonly region = inject(RegionLook);
   protected readonly chosen = inject(ChosenStep);
   protected readonly mm = mm;
+
+  protected leave(threshold: number): void {
+    const step = this.chosen.step();
+    if (step) this.chosen.make(step.id, 'threshold', threshold);
+  }
 }

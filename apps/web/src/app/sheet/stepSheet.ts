@@ -5,12 +5,14 @@ import {
   type Field,
   houseOf,
   ownHouseValue,
+  shapeOf,
   type SheetSection,
   sideStepFor,
   toolTitle,
   type Value,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { HeldValue } from '../shared/heldValue';
 import { mm } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
@@ -38,7 +40,7 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
+  imports: [HeldValue, StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
@@ -46,8 +48,8 @@ interface Piece {
       <input
         class="title"
         aria-label="Name of the step"
-        [value]="s.name"
-        (change)="rename($any($event.target).value)"
+        [esqHeld]="s.name"
+        (change)="rename(s.id, $any($event.target).value)"
       />
       <p class="sentence" data-testid="sentence">
         @for (piece of sentence(); track $index) {
@@ -58,104 +60,107 @@ interface Piece {
           }
         }
       </p>
-      @for (section of sections(); track section.id) {
-        @if (section.id === 'limits') {
-          <esq-step-cutter />
-        }
-        @if (section.fields.length > 0) {
-          <section class="section">
-            <h2>{{ section.name }}</h2>
-            @for (f of section.fields; track f.key) {
-              @if (f.choices) {
-                <div class="row">
-                  <label [for]="'choice-' + f.key">{{ f.label }}</label>
-                  <span class="field">
-                    @for (o of offers(f); track o.text) {
-                      <button
-                        class="plain house-choice"
-                        [attr.aria-label]="'house: ' + f.label"
-                        [title]="offerTitle() + ' ' + o.text"
-                        (click)="keepHouse(f.key, o)"
+      <!-- another step has fields of its own: what could not be taken for one is not shown for another -->
+      @for (id of [s.id]; track id) {
+        @for (section of sections(); track section.id) {
+          @if (section.id === 'limits') {
+            <esq-step-cutter />
+          }
+          @if (section.fields.length > 0) {
+            <section class="section">
+              <h2>{{ section.name }}</h2>
+              @for (f of section.fields; track f.key) {
+                @if (f.choices) {
+                  <div class="row">
+                    <label [for]="'choice-' + f.key">{{ f.label }}</label>
+                    <span class="field">
+                      @for (o of offers(f); track o.text) {
+                        <button
+                          class="plain house-choice"
+                          [attr.aria-label]="'house: ' + f.label"
+                          [title]="offerTitle() + ' ' + o.text"
+                          (click)="keepHouse(f.key, o)"
+                        >
+                          house
+                        </button>
+                      }
+                      <select
+                        class="value"
+                        [id]="'choice-' + f.key"
+                        [attr.data-key]="f.key"
+                        [class.house]="isHouse(f)"
+                        [esqHeld]="$any(s.values[f.key])"
+                        (change)="chosen.make(s.id, f.key, $any($event.target).value)"
                       >
-                        house
-                      </button>
-                    }
+                        @for (c of f.choices; track c.value) {
+                          <option [value]="c.value" [selected]="c.value === s.values[f.key]">{{ c.label }}</option>
+                        }
+                      </select>
+                    </span>
+                  </div>
+                } @else if (f.assembly) {
+                  <div class="row">
+                    <label [for]="'assembly-' + f.key">{{ f.label }}</label>
                     <select
                       class="value"
-                      [id]="'choice-' + f.key"
+                      [id]="'assembly-' + f.key"
                       [attr.data-key]="f.key"
-                      [class.house]="isHouse(f)"
-                      (change)="change(f.key, $any($event.target).value)"
+                      [esqHeld]="$any(s.values[f.key])"
+                      (change)="chosen.make(s.id, f.key, $any($event.target).value || null)"
                     >
-                      @for (c of f.choices; track c.value) {
-                        <option [value]="c.value" [selected]="c.value === s.values[f.key]">{{ c.label }}</option>
+                      <option value="" [selected]="s.values[f.key] === null">{{ f.whenEmpty }}</option>
+                      @for (t of tools(); track t.id) {
+                        <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.values[f.key]">
+                          as after {{ t.title }}
+                        </option>
                       }
                     </select>
-                  </span>
-                </div>
-              } @else if (f.assembly) {
-                <div class="row">
-                  <label [for]="'assembly-' + f.key">{{ f.label }}</label>
-                  <select
-                    class="value"
-                    [id]="'assembly-' + f.key"
-                    [attr.data-key]="f.key"
-                    (change)="change(f.key, $any($event.target).value || null)"
-                  >
-                    <option value="" [selected]="s.values[f.key] === null">{{ f.whenEmpty }}</option>
-                    @for (t of tools(); track t.id) {
-                      <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.values[f.key]">
-                        as after {{ t.title }}
-                      </option>
-                    }
-                  </select>
-                </div>
-              } @else {
-                <esq-value-field
-                  [label]="f.label"
-                  [key]="f.key"
-                  [value]="s.values[f.key] ?? null"
-                  [unit]="f.unit ?? ''"
-                  [house]="isHouse(f)"
-                  [optional]="!!f.whenEmpty"
-                  [placeholder]="f.whenEmpty ?? ''"
-                  [symbols]="symbols()"
-                  [why]="f.why ?? ''"
-                  [accept]="acceptor(f.key)"
-                  offerWord="house"
-                  [offerTitle]="offerTitle()"
-                  [offers]="offers(f)"
-                  (offered)="keepHouse(f.key, $event)"
-                />
+                  </div>
+                } @else {
+                  <esq-value-field
+                    [label]="f.label"
+                    [key]="f.key"
+                    [value]="s.values[f.key] ?? null"
+                    [unit]="f.unit ?? ''"
+                    [house]="isHouse(f)"
+                    [optional]="!!f.whenEmpty"
+                    [placeholder]="f.whenEmpty ?? ''"
+                    [symbols]="symbols()"
+                    [why]="f.why ?? ''"
+                    [accept]="acceptor(s.id, f.key)"
+                    offerWord="house"
+                    [offerTitle]="offerTitle()"
+                    [offers]="offers(f)"
+                    (offered)="keepHouse(f.key, $event)"
+                  />
+                }
               }
-            }
-            @if (section.id === 'limits') {
-              <esq-step-region />
-              <esq-step-limits />
-            }
-            @if (section.id === 'passes' && sideStep(); as step) {
-              <div class="row pencil">
-                <span>Side step on level ground</span><span class="number">{{ mm(step, 3) }} mm</span>
-              </div>
-            }
-          </section>
+              @if (section.id === 'limits') {
+                <esq-step-region />
+                <esq-step-limits />
+              }
+              @if (section.id === 'passes' && sideStep(); as step) {
+                <div class="row pencil">
+                  <span>Side step on level ground</span><span class="number">{{ mm(step, 3) }} mm</span>
+                </div>
+              }
+            </section>
+          }
         }
       }
       <section class="section" aria-live="polite">
         <div class="row">
           <h2>Findings</h2>
-          <span [class.stale]="!isFresh()" class="pencil">{{
-            isFresh() ? 'worked out' : figures() ? 'stale' : 'not worked out'
-          }}</span>
+          <span [class.stale]="!isFresh()" class="pencil">{{ state() }}</span>
         </div>
         @if (figures(); as f) {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" />
         }
         <div class="row actions">
-          <button class="press first" (click)="workOut()" [disabled]="!!work() || isFresh()" data-testid="work-out">
-            Work out
+          <button class="press first" (click)="calculate(s.id)" [disabled]="isFresh()" data-testid="calculate">
+            Calculate
           </button>
-          <button class="press" (click)="remove()">Remove the step</button>
+          <button class="press" (click)="remove(s.id)">Remove the step</button>
         </div>
       </section>
     } @else {
@@ -169,20 +174,25 @@ export class StepSheet {
   private readonly editor = inject(Editor);
   private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
-  private readonly chosen = inject(ChosenStep);
+  protected readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
   private readonly kind = this.chosen.kind;
   protected readonly tool = this.chosen.tool;
   protected readonly tools = this.chosen.tools;
   protected readonly figures = this.chosen.figures;
   protected readonly mm = mm;
-  protected readonly work = this.store.selectSignal(planFeature.selectWork);
+  private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   protected readonly symbols = computed((): Record<string, number> => {
     const tool = this.tool();
-    return tool ? cutterSymbols(tool) : {};
+    return tool ? cutterSymbols(tool.cutter) : {};
   });
   protected readonly isFresh = computed(() => this.fresh().includes(this.step()?.id ?? ''));
+  protected readonly state = computed(() => {
+    if (this.isFresh()) return 'up to date';
+    if (!this.figures()) return 'not calculated';
+    return this.isTold() ? 'out of date' : '…';
+  });
   protected readonly sections = computed(() =>
     SECTIONS.map((s) => ({
       ...s,
@@ -194,7 +204,7 @@ export class StepSheet {
   private readonly house = computed((): Record<string, Value> => {
     const tool = this.tool();
     const kind = this.kind();
-    return tool && kind ? houseOf(kind, tool, this.houseLists.steps()) : {};
+    return tool && kind ? houseOf(kind, shapeOf(tool), this.houseLists.steps()) : {};
   });
   protected readonly sideStep = computed(() => {
     const scallop = this.step()?.values['scallop'];
@@ -209,7 +219,8 @@ export class StepSheet {
     const tool = this.tool();
     if (!kind || !step || !tool) return [];
     return kind
-      .sentence(step.values, toolTitle(tool))
+      .bind(step.values)
+      .sentence(toolTitle(tool))
       .split(/(\{[^}]*\})/)
       .map((text) => {
         const found = /^\{(\w+)\|(.*)\}$/.exec(text);
@@ -245,7 +256,7 @@ export class StepSheet {
       if (field.unit === 'mm' && share > 0) offers.push({ text: `${share} DC`, value: `${share} DC` });
     }
     if (ownHouseValue(this.houseLists.steps(), kind.id, tool.cutter.kind, field.key) !== undefined)
-      offers.push({ text: `${words(kind.house(tool)[field.key])} again, as built in`, value: undefined });
+      offers.push({ text: `${words(kind.house(shapeOf(tool))[field.key])} again, as built in`, value: undefined });
     return offers;
   }
 
@@ -255,17 +266,12 @@ export class StepSheet {
     if (tool && kind) this.houseLists.keepStepValue(kind.id, tool.cutter.kind, key, value);
   }
 
-  protected acceptor(key: string): (value: number | null) => string | undefined {
-    return (value) => this.change(key, value);
+  protected acceptor(stepId: string, key: string): (value: number | null) => string | undefined {
+    return (value) => this.chosen.change(stepId, key, value);
   }
 
-  protected change(key: string, value: Value): string | undefined {
-    return this.chosen.change(key, value);
-  }
-
-  protected rename(name: string): void {
-    const id = this.step()?.id;
-    if (id) this.editor.change((job) => withStep(job, id, { name }));
+  protected rename(stepId: string, name: string): void {
+    this.editor.make('workplan', (job) => withStep(job, stepId, { name }));
   }
 
   protected jump(key: string): void {
@@ -279,13 +285,11 @@ export class StepSheet {
     if (stepId) this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId, motion } }));
   }
 
-  protected workOut(): void {
-    const index = this.editor.job()?.steps.findIndex((s) => s.id === this.step()?.id) ?? -1;
-    if (index >= 0) this.store.dispatch(PlanActions.workOut({ last: index }));
+  protected calculate(stepId: string): void {
+    this.store.dispatch(PlanActions.calculate({ through: stepId }));
   }
 
-  protected remove(): void {
-    const id = this.step()?.id;
-    if (id) this.editor.change((job) => withoutStep(job, id));
+  protected remove(stepId: string): void {
+    this.editor.make('workplan', (job) => withoutStep(job, stepId));
   }
 }

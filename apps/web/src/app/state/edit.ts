@@ -6,6 +6,7 @@ import {
   type HouseValues,
   type Job,
   kindOf,
+  shapeOf,
   type Step,
   toolOf,
   type Value,
@@ -33,7 +34,7 @@ export function withNewStep(
   const tool = job.crib.assemblies
     .filter((a) => assemblyId === undefined || a.id === assemblyId)
     .map((a) => toolOf(job.crib, a.id)!)
-    .find((t) => kind && !kind.refuses(t));
+    .find((t) => kind && !kind.refuses(shapeOf(t)));
   if (!kind || !tool) return undefined;
   const stepId = freeId(
     's',
@@ -45,7 +46,7 @@ export function withNewStep(
     kind: kindId,
     assemblyId: tool.assembly.id,
     limits: [],
-    values: houseOf(kind, tool, shop),
+    values: houseOf(kind, shapeOf(tool), shop),
   };
   const at = job.steps.findIndex((s) => s.id === after) + 1;
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
@@ -70,8 +71,8 @@ export function withAssembly(job: Job, stepId: string, assemblyId: string, shop:
   const before = step && toolOf(job.crib, step.assemblyId);
   const after = toolOf(job.crib, assemblyId);
   if (!step || !kind || !before || !after) return job;
-  const old = houseOf(kind, before, shop);
-  const house = houseOf(kind, after, shop);
+  const old = houseOf(kind, shapeOf(before), shop);
+  const house = houseOf(kind, shapeOf(after), shop);
   const values = Object.fromEntries(
     Object.entries(step.values).map(([key, value]) => [key, value === old[key] ? (house[key] ?? value) : value]),
   );

@@ -1,23 +1,37 @@
 import { inject, Injectable } from '@angular/core';
-import { EsquisseError, type Job, parseJob, withFollowingData } from '@esquisse/core';
+import { EsquisseError, type Job, parseJob, shared, withFollowingData } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { JobActions, jobFeature } from './job.reducer';
+import { PlanActions, type Trouble } from './plan.reducer';
+
+const READ_ONLY = 'This job is open in another tab, and can be changed there only. Take it over to change it here.';
 
 /** The one way by which the interface changes the job: checked whole before it is taken. */
 @Injectable({ providedIn: 'root' })
 export class Editor {
   private readonly store = inject(Store);
   readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
+
+  /** Makes a change; why it was not taken is told at the top of the page. @returns whether it was taken */
+  make(place: Trouble['place'], change: (job: Job) => Job, selectStepId?: string | null): boolean {
+    const problem = this.change(change, selectStepId);
+    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place } }));
+    return !problem;
+  }
 
   /** Takes a changed job; gives the sentence that says why not, or undefined when it was taken. */
   change(change: (job: Job) => Job, selectStepId?: string | null): string | undefined {
     const job = this.job();
     if (!job) return 'No job is open.';
+    if (this.readOnly()) return READ_ONLY;
     try {
-      // speeds and feeds that follow a cut go with whatever it was worked out from
-      const next = parseJob(withFollowingData(parseJob(change(job), 'The job')), 'The job');
-      if (JSON.stringify(next) === JSON.stringify(job)) return undefined;
-      this.store.dispatch(JobActions.changed(selectStepId === undefined ? { job: next } : { job: next, selectStepId }));
+      // speeds and feeds that follow a cut go with whatever they were calculated from
+      const next = shared(job, parseJob(withFollowingData(parseJob(change(job), 'The job')), 'The job'));
+      if (next !== job)
+        this.store.dispatch(
+          JobActions.changed(selectStepId === undefined ? { job: next } : { job: next, selectStepId }),
+        );
       return undefined;
     } catch (error) {
       if (!(error instanceof EsquisseError)) throw error;

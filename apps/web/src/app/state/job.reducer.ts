@@ -1,29 +1,35 @@
 import type { Job, Step } from '@esquisse/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 
-/** Changes that can be taken back. */
+/** Changes that can be undone. */
 export const UNDO_DEPTH = 200;
 
 export interface JobState {
   job: Job | null;
+  /** Counts every change of the job: what is told of the job names the one that it holds for. */
+  revision: number;
   /** Earlier and later states of the job, nearest last. */
-  past: Job[];
-  future: Job[];
+  past: readonly Job[];
+  future: readonly Job[];
   selectedStepId: string | null;
+  /** Another tab works on the job: nothing is changed here. */
+  readOnly: boolean;
 }
 
-const initial: JobState = { job: null, past: [], future: [], selectedStepId: null };
+const initial: JobState = { job: null, revision: 0, past: [], future: [], selectedStepId: null, readOnly: false };
 
 export const JobActions = createActionGroup({
   source: 'Job',
   events: {
-    /** Another job is opened; nothing of the one before can be taken back. */
-    Opened: props<{ job: Job }>(),
+    /** Another job is opened; nothing of the one before can be undone. */
+    Opened: props<{ job: Job; readOnly?: boolean }>(),
     /** The job was changed by a person. */
     Changed: props<{ job: Job; selectStepId?: string | null }>(),
     Undo: emptyProps(),
     Redo: emptyProps(),
-    StepSelected: props<{ stepId: string | null }>(),
+    'Step selected': props<{ stepId: string | null }>(),
+    /** Another tab took the job over, or gave it back. */
+    'Read only set': props<{ readOnly: boolean }>(),
   },
 });
 
@@ -35,46 +41,54 @@ export const jobFeature = createFeature({
   name: 'job',
   reducer: createReducer(
     initial,
-    on(JobActions.opened, (_, { job }): JobState => ({
+    on(JobActions.opened, ({ revision }, { job, readOnly }): JobState => ({
+      ...initial,
       job,
-      past: [],
-      future: [],
+      revision: revision + 1,
       selectedStepId: job.steps[0]?.id ?? null,
+      readOnly: readOnly ?? false,
     })),
     on(JobActions.changed, (state, { job, selectStepId }): JobState => {
-      if (!state.job || state.job === job) return state;
+      if (!state.job || state.job === job || state.readOnly) return state;
       return {
+        ...state,
         job,
+        revision: state.revision + 1,
         past: [...state.past, state.job].slice(-UNDO_DEPTH),
         future: [],
         selectedStepId: selectable(job, selectStepId === undefined ? state.selectedStepId : selectStepId),
       };
     }),
     on(JobActions.undo, (state): JobState => {
-      const before = state.past[state.past.length - 1];
-      if (!before || !state.job) return state;
+      const before = state.past.at(-1);
+      if (!before || !state.job || state.readOnly) return state;
       return {
+        ...state,
         job: before,
+        revision: state.revision + 1,
         past: state.past.slice(0, -1),
         future: [...state.future, state.job],
         selectedStepId: selectable(before, state.selectedStepId),
       };
     }),
     on(JobActions.redo, (state): JobState => {
-      const after = state.future[state.future.length - 1];
-      if (!after || !state.job) return state;
+      const after = state.future.at(-1);
+      if (!after || !state.job || state.readOnly) return state;
       return {
+        ...state,
         job: after,
+        revision: state.revision + 1,
         past: [...state.past, state.job],
         future: state.future.slice(0, -1),
         selectedStepId: selectable(after, state.selectedStepId),
       };
     }),
     on(JobActions.stepSelected, (state, { stepId }): JobState => ({ ...state, selectedStepId: stepId })),
+    on(JobActions.readOnlySet, (state, { readOnly }): JobState => ({ ...state, readOnly })),
   ),
-  extraSelectors: ({ selectJob, selectPast, selectFuture, selectSelectedStepId }) => ({
-    selectCanUndo: createSelector(selectPast, (past) => past.length > 0),
-    selectCanRedo: createSelector(selectFuture, (future) => future.length > 0),
+  extraSelectors: ({ selectJob, selectPast, selectFuture, selectSelectedStepId, selectReadOnly }) => ({
+    selectCanUndo: createSelector(selectPast, selectReadOnly, (past, readOnly) => past.length > 0 && !readOnly),
+    selectCanRedo: createSelector(selectFuture, selectReadOnly, (future, readOnly) => future.length > 0 && !readOnly),
     selectStep: createSelector(selectJob, selectSelectedStepId, (job, id): Step | undefined =>
       job?.steps.find((s) => s.id === id),
     ),

@@ -1,39 +1,29 @@
 import { inject, Injectable } from '@angular/core';
-import { messageOf } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { catchError, concatMap, EMPTY, from, of, withLatestFrom } from 'rxjs';
-import { keepJob } from '../keeping/database';
+import { tap } from 'rxjs';
+import { Keeper } from '../keeping/keeper';
 import { JobActions, jobFeature } from './job.reducer';
-import { PlanActions } from './plan.reducer';
 
-/** Keeps the job in the browser's database after every change, one after another. */
+/** Keeps the job in the browser's database after every change. */
 @Injectable()
 export class KeepingEffects {
   private readonly actions = inject(Actions);
+  private readonly keeper = inject(Keeper);
   private readonly store = inject(Store);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
 
-  readonly keep = createEffect(() =>
-    this.actions.pipe(
-      ofType(JobActions.changed, JobActions.undo, JobActions.redo),
-      withLatestFrom(this.store.select(jobFeature.selectJob)),
-      concatMap(([, job]) =>
-        job
-          ? from(keepJob(job)).pipe(
-              concatMap(() => EMPTY),
-              catchError((error: unknown) =>
-                of(
-                  PlanActions.failed({
-                    trouble: {
-                      message: `The change could not be kept in this browser (${messageOf(error)}). Save the job to a file now.`,
-                      place: 'job',
-                    },
-                  }),
-                ),
-              ),
-            )
-          : EMPTY,
+  readonly keep = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(JobActions.changed, JobActions.undo, JobActions.redo),
+        tap(() => {
+          const job = this.job();
+          // a demo that was changed is a job of one's own
+          if (job && !this.readOnly()) void this.keeper.keep(job, { demo: undefined });
+        }),
       ),
-    ),
+    { dispatch: false },
   );
 }

@@ -29,7 +29,7 @@ export class Places {
       {
         path: 'workplan',
         name: 'Workplan',
-        missing: steps === 0 ? 'no step yet' : stale > 0 ? `${stale} of ${steps} steps to work out` : '',
+        missing: steps === 0 ? 'no step yet' : stale > 0 ? `${stale} of ${steps} steps to calculate` : '',
       },
       {
         path: 'release',

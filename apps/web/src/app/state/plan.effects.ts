@@ -1,18 +1,20 @@
 import { inject, Injectable } from '@angular/core';
-import { messageOf, type Progress } from '@esquisse/core';
+import { EsquisseError, isCancelled, messageOf, type Progress } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { Store } from '@ngrx/store';
+import { type Action, Store } from '@ngrx/store';
 import {
   asyncScheduler,
   catchError,
-  concat,
   concatMap,
+  defer,
   EMPTY,
-  exhaustMap,
   filter,
+  finalize,
   from,
   map,
   merge,
+  mergeMap,
+  type Observable,
   of,
   Subject,
   switchMap,
@@ -20,24 +22,21 @@ import {
   takeUntil,
   tap,
   throttleTime,
-  withLatestFrom,
 } from 'rxjs';
 import { Engine } from '../engine/engine';
+import { Jobs } from '../keeping/jobs';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
 
 /** How far work has come is told this often at most: each time the page is put together anew, beside the work. */
 const TOLD_EVERY_MS = 250;
 
-/** Thrown errors cross from a worker as plain errors; this one only says that a person called the work off. */
-function isCancelled(error: unknown): boolean {
-  return (error as { code?: string }).code === 'cancelled' || messageOf(error) === 'Called off.';
-}
-
-function failed(error: unknown, place: Trouble['place']) {
-  return isCancelled(error)
-    ? of(PlanActions.workEnded())
-    : of(PlanActions.failed({ trouble: { message: messageOf(error), place } }));
+/** What is told of an error; nothing when work was only called off, or when the loss of its thread is told by itself. */
+function failed(error: unknown, place: Trouble['place']): Observable<Action> {
+  if (isCancelled(error)) return EMPTY;
+  const { code, place: field, stepId } = error instanceof EsquisseError ? error : ({} as Partial<EsquisseError>);
+  if (code === 'worker-lost') return EMPTY;
+  return of(PlanActions.failed({ trouble: { message: messageOf(error), place, field, stepId } }));
 }
 
 /** Heavy work that follows from changes and wishes. */
@@ -46,69 +45,106 @@ export class PlanEffects {
   private readonly actions = inject(Actions);
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
+  private readonly jobs = inject(Jobs);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly revision = this.store.selectSignal(jobFeature.selectRevision);
+  /** Number of the change that the planner was told last; 0 when it knows of none. */
+  private sent = 0;
+  /** Calculations that were asked for and have not ended. */
+  private calculations = 0;
 
-  readonly changed = createEffect(() =>
+  /** The planner is told of the job after every change; of changes that came while it was busy, of the last one. */
+  readonly take = createEffect(() =>
     this.actions.pipe(
-      ofType(JobActions.changed, JobActions.undo, JobActions.redo),
-      withLatestFrom(this.store.select(jobFeature.selectJob), this.store.select(planFeature.selectReady)),
-      concatMap(([, job, ready]) =>
-        job?.part && ready
-          ? from(this.engine.prepare(job)).pipe(
-              concatMap((state) => [
-                PlanActions.partTakenIn({ state }),
-                ...(state.problem ? [PlanActions.failed({ trouble: { message: state.problem, place: 'piece' } })] : []),
-              ]),
-              catchError((error: unknown) => failed(error, 'piece')),
-            )
-          : EMPTY,
-      ),
+      ofType(JobActions.opened, JobActions.changed, JobActions.undo, JobActions.redo, PlanActions.plannerLost),
+      tap(({ type }) => {
+        if (type === PlanActions.plannerLost.type) this.sent = 0;
+      }),
+      concatMap(() => defer(() => this.takeNow())),
     ),
   );
 
-  readonly workOut = createEffect(() =>
+  private takeNow(): Observable<Action> {
+    const job = this.job();
+    const revision = this.revision();
+    if (!job || revision === this.sent) return EMPTY;
+    this.sent = revision;
+    return from(this.jobs.readAgain(job).then(() => this.engine.take(job, revision))).pipe(
+      concatMap((state) => [
+        PlanActions.taken({ state }),
+        ...(state.problem
+          ? [PlanActions.failed({ trouble: { message: state.problem, place: 'piece', field: 'blank' } })]
+          : []),
+      ]),
+      catchError((error: unknown) => {
+        this.sent = 0;
+        return failed(error, 'piece');
+      }),
+    );
+  }
+
+  /** Resolves once what is told holds for the job as it is. */
+  private told(): Observable<boolean> {
+    return this.store.select(planFeature.selectIsTold).pipe(filter(Boolean), take(1));
+  }
+
+  readonly calculate = createEffect(() =>
     this.actions.pipe(
-      ofType(PlanActions.workOut),
-      withLatestFrom(this.store.select(jobFeature.selectJob)),
-      exhaustMap(([{ last }, job]) => {
+      ofType(PlanActions.calculate),
+      mergeMap(({ through }) => {
+        const job = this.job();
         if (!job) return EMPTY;
-        this.store.dispatch(PlanActions.workBegan({ work: { what: 'Working out', share: 0, stepId: null } }));
-        const told = new Subject<Progress>();
-        const ended = this.engine.workOut(job, last, (progress) => told.next(progress));
-        return merge(
-          told.pipe(
-            throttleTime(TOLD_EVERY_MS, asyncScheduler, { leading: true, trailing: true }),
-            takeUntil(ended.catch(() => undefined)),
-            map(({ stepId, what, share }) => {
-              const number = job.steps.findIndex((s) => s.id === stepId) + 1;
-              return PlanActions.workBegan({ work: { what: `step ${number} · ${what}`, share, stepId } });
-            }),
-          ),
-          from(ended).pipe(
-            concatMap((state) => [PlanActions.workedOut({ state, last }), PlanActions.workEnded()]),
-            catchError((error: unknown) =>
-              from(this.engine.update(job)).pipe(
-                switchMap((state) => concat(of(PlanActions.stateTold({ state })), failed(error, 'workplan'))),
-              ),
-            ),
-          ),
+        this.calculations++;
+        this.store.dispatch(PlanActions.workTold({ work: { id: 'calculation', what: 'Calculating', share: 0 } }));
+        return this.told().pipe(
+          switchMap(() => this.calculated(job.id, through)),
+          catchError((error: unknown) => failed(error, 'workplan')),
+          finalize(() => {
+            if (--this.calculations === 0) this.store.dispatch(PlanActions.workEnded({ id: 'calculation' }));
+          }),
         );
       }),
     ),
   );
 
-  /** What was worked out at an earlier visit is shown again: paths are kept, the steel is run along them anew. */
+  private calculated(jobId: string, through: string): Observable<Action> {
+    const told = new Subject<Progress>();
+    const states = new Subject<Action>();
+    const ended = this.engine.calculate(
+      jobId,
+      through,
+      (progress) => told.next(progress),
+      (state) => states.next(PlanActions.stateTold({ state })),
+    );
+    const end = from(ended).pipe(map(() => PlanActions.calculated()));
+    const over = from(ended.catch(() => undefined));
+    return merge(
+      told.pipe(
+        throttleTime(TOLD_EVERY_MS, asyncScheduler, { leading: true, trailing: true }),
+        takeUntil(over),
+        map(({ stepId, what, share }) => {
+          const number = (this.job()?.steps.findIndex((s) => s.id === stepId) ?? -1) + 1;
+          return PlanActions.workTold({
+            work: { id: 'calculation', what: number > 0 ? `step ${number} · ${what}` : what, share, stepId },
+          });
+        }),
+      ),
+      states.pipe(takeUntil(over)),
+      end,
+    );
+  }
+
+  /** What was calculated at an earlier visit is shown again: paths are kept, the steel is run along them anew. */
   readonly shownAgain = createEffect(() =>
     this.actions.pipe(
-      ofType(JobActions.opened),
-      switchMap(({ job }) =>
+      ofType(JobActions.opened, PlanActions.plannerLost),
+      switchMap(() =>
         this.actions.pipe(
-          ofType(PlanActions.partTakenIn),
+          ofType(PlanActions.taken),
           take(1),
-          switchMap(() => this.actions.pipe(ofType(PlanActions.workEnded, PlanActions.failed), take(1))),
-          filter(({ type }) => type === PlanActions.workEnded.type),
-          switchMap(() => this.engine.keptThrough(job)),
-          switchMap((last) => (last >= 0 ? of(PlanActions.workOut({ last })) : EMPTY)),
-          // a job that cannot be machined has nothing to show
+          filter(({ state }) => state.piece !== undefined && !state.problem),
+          switchMap(() => this.engine.keptThrough()),
+          switchMap((through) => (through === undefined ? EMPTY : of(PlanActions.calculate({ through })))),
           catchError(() => EMPTY),
         ),
       ),
@@ -118,26 +154,42 @@ export class PlanEffects {
   readonly release = createEffect(() =>
     this.actions.pipe(
       ofType(PlanActions.postAndProve),
-      withLatestFrom(this.store.select(jobFeature.selectJob)),
-      exhaustMap(([, job]) => {
-        if (!job) return EMPTY;
-        this.store.dispatch(
-          PlanActions.workBegan({ work: { what: 'posting and reading back', share: 0, stepId: null } }),
-        );
-        return from(this.engine.release(job)).pipe(
-          concatMap((released) => [PlanActions.released({ released }), PlanActions.workEnded()]),
+      switchMap(() => {
+        if (!this.job()) return EMPTY;
+        const tell = (share: number): void =>
+          this.store.dispatch(PlanActions.workTold({ work: { id: 'release', what: 'proving the program', share } }));
+        tell(0);
+        return this.told().pipe(
+          switchMap(() => {
+            const revision = this.revision();
+            return from(this.engine.release(tell)).pipe(
+              map((released) => PlanActions.released({ released, revision })),
+            );
+          }),
           catchError((error: unknown) => failed(error, 'release')),
+          finalize(() => this.store.dispatch(PlanActions.workEnded({ id: 'release' }))),
         );
       }),
     ),
   );
 
-  readonly cancel = createEffect(
+  readonly stop = createEffect(
     () =>
       this.actions.pipe(
-        ofType(PlanActions.cancel),
-        tap(() => this.engine.cancel()),
+        ofType(PlanActions.stop),
+        tap(({ id }) => this.engine.stop(id)),
       ),
     { dispatch: false },
+  );
+
+  readonly lost = createEffect(() =>
+    this.engine.lost.pipe(
+      concatMap((error) => [
+        PlanActions.plannerLost(),
+        PlanActions.failed({
+          trouble: { message: `${error.message} Nothing of the job is lost.`, place: 'workplan' },
+        }),
+      ]),
+    ),
   );
 }

@@ -1,30 +1,38 @@
 import type { Release } from '@esquisse/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { Moment, PlanState, StepSummary } from '../engine/planner';
-import { JobActions } from './job.reducer';
+import type { WorkName } from '../engine/engine';
+import type { Moment, PlanState, StepSummary, TakenState } from '../engine/views';
+import { JobActions, jobFeature } from './job.reducer';
 
 export type Lens = 'part' | 'steel' | 'leftover' | 'region';
 
-/** Work that is going on: what, how far (0 to 1). */
+/** Work that goes on: what, how far (0 to 1; 0 where that is not known), and of which step. */
 export interface Work {
-  what: string;
-  share: number;
-  stepId: string | null;
+  readonly id: WorkName;
+  readonly what: string;
+  readonly share: number;
+  readonly stepId?: string | undefined;
 }
 
-/** What went wrong, where, and in which place it can be mended. */
+/** What went wrong, and where it can be mended. */
 export interface Trouble {
-  message: string;
-  place: 'piece' | 'crib' | 'workplan' | 'release' | 'job';
-  stepId?: string;
+  readonly message: string;
+  readonly place: 'piece' | 'crib' | 'workplan' | 'release' | 'job';
+  readonly stepId?: string | undefined;
+  /** Key of the value, or name of the part of the place. */
+  readonly field?: string | undefined;
+  /** The program itself failed: the job is offered as a file. */
+  readonly isUnexpected?: boolean | undefined;
 }
 
 export interface PlanSlice {
-  /** Whether part and block are taken in. */
+  /** Whether the planner has taken the open job in. */
   ready: boolean;
-  summaries: StepSummary[];
-  fresh: string[];
-  work: Work | null;
+  /** Number of the change that summaries and freshness were told for. */
+  told: number;
+  summaries: readonly StepSummary[];
+  toldFresh: readonly string[];
+  works: readonly Work[];
   trouble: Trouble | null;
   lens: Lens;
   moment: Moment;
@@ -34,9 +42,10 @@ export interface PlanSlice {
 
 const initial: PlanSlice = {
   ready: false,
+  told: 0,
   summaries: [],
-  fresh: [],
-  work: null,
+  toldFresh: [],
+  works: [],
   trouble: null,
   lens: 'steel',
   moment: { stepId: null, motion: 0 },
@@ -47,26 +56,34 @@ const initial: PlanSlice = {
 export const PlanActions = createActionGroup({
   source: 'Plan',
   events: {
-    'Work out': props<{ last: number }>(),
+    /** Bring the steps up to one of them up to date. */
+    Calculate: props<{ through: string }>(),
     'Post and prove': emptyProps(),
-    Cancel: emptyProps(),
-    'Work began': props<{ work: Work }>(),
-    'Work ended': emptyProps(),
-    'Part taken in': props<{ state: PlanState }>(),
+    Stop: props<{ id: WorkName }>(),
+    'Work told': props<{ work: Work }>(),
+    'Work ended': props<{ id: WorkName }>(),
+    /** The planner has taken the job in as it is after a change. */
+    Taken: props<{ state: TakenState }>(),
+    /** A step was brought up to date. */
     'State told': props<{ state: PlanState }>(),
-    'Worked out': props<{ state: PlanState; last: number }>(),
+    /** All that was asked for is up to date. */
+    Calculated: emptyProps(),
+    /** The planner's threads were started again and know nothing. */
+    'Planner lost': emptyProps(),
     Failed: props<{ trouble: Trouble }>(),
     'Trouble seen': emptyProps(),
+    /** Go to where a trouble can be mended. */
+    'Trouble shown': props<{ trouble: Trouble }>(),
     'Lens chosen': props<{ lens: Lens }>(),
     'Playhead moved': props<{ moment: Moment }>(),
     'Play toggled': emptyProps(),
-    Released: props<{ released: Release }>(),
+    Released: props<{ released: Release; revision: number }>(),
   },
 });
 
-/** The end of the last worked-out step, or the full block. */
-function endOf(summaries: readonly StepSummary[], stepId?: string): Moment {
-  const s = stepId ? summaries.find((x) => x.stepId === stepId) : summaries[summaries.length - 1];
+/** The end of the last calculated step, or the blank. */
+function endOf(summaries: readonly StepSummary[]): Moment {
+  const s = summaries.at(-1);
   return s ? { stepId: s.stepId, motion: s.path.x.length - 1 } : { stepId: null, motion: 0 };
 }
 
@@ -75,52 +92,82 @@ function stillThere(moment: Moment, summaries: readonly StepSummary[]): Moment {
   return s ? { ...moment, motion: Math.min(moment.motion, s.path.x.length - 1) } : endOf(summaries);
 }
 
+function told(slice: PlanSlice, { revision, summaries, fresh }: PlanState): PlanSlice {
+  // what holds for an earlier state of the job is told by nobody
+  if (revision < slice.told) return slice;
+  return { ...slice, told: revision, summaries, toldFresh: fresh, moment: stillThere(slice.moment, summaries) };
+}
+
+const withoutWork = (works: readonly Work[], id: WorkName): readonly Work[] => works.filter((w) => w.id !== id);
+
 export const planFeature = createFeature({
   name: 'plan',
   reducer: createReducer(
     initial,
-    on(JobActions.opened, (state): PlanSlice => ({ ...initial, lens: state.lens })),
+    on(JobActions.opened, ({ lens, works, told: before }): PlanSlice => ({ ...initial, lens, works, told: before })),
     on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({
       ...state,
       released: null,
       trouble: null,
     })),
-    on(PlanActions.workBegan, (state, { work }): PlanSlice => ({ ...state, work })),
-    on(PlanActions.workEnded, (state): PlanSlice => ({ ...state, work: null })),
-    on(PlanActions.partTakenIn, (state, { state: told }): PlanSlice => ({
+    on(PlanActions.workTold, (state, { work }): PlanSlice => ({
       ...state,
-      ready: true,
-      summaries: told.summaries,
-      fresh: told.fresh,
-      moment: stillThere(state.moment, told.summaries),
+      works: state.works.some((w) => w.id === work.id)
+        ? state.works.map((w) => (w.id === work.id ? work : w))
+        : [...state.works, work],
     })),
-    on(PlanActions.stateTold, (state, { state: told }): PlanSlice => ({
+    on(PlanActions.workEnded, (state, { id }): PlanSlice => ({ ...state, works: withoutWork(state.works, id) })),
+    on(PlanActions.taken, (state, { state: taken }): PlanSlice => ({ ...told(state, taken), ready: true })),
+    on(PlanActions.stateTold, (state, { state: plan }): PlanSlice => {
+      const next = told(state, plan);
+      if (next === state) return state;
+      // the newest result is what is looked for
+      const before = new Set(state.toldFresh);
+      const came = next.summaries.filter((s) => next.toldFresh.includes(s.stepId) && !before.has(s.stepId));
+      return came.length > 0 ? { ...next, moment: endOf(came) } : next;
+    }),
+    on(PlanActions.plannerLost, (state): PlanSlice => ({
       ...state,
-      summaries: told.summaries,
-      fresh: told.fresh,
-      moment: stillThere(state.moment, told.summaries),
+      ready: false,
+      summaries: [],
+      toldFresh: [],
+      works: [],
+      playing: false,
+      released: null,
+      moment: initial.moment,
     })),
-    on(PlanActions.workedOut, (state, { state: told }): PlanSlice => ({
-      ...state,
-      summaries: told.summaries,
-      fresh: told.fresh,
-      moment: endOf(told.summaries.filter((s) => told.fresh.includes(s.stepId))),
-    })),
-    on(PlanActions.failed, (state, { trouble }): PlanSlice => ({ ...state, trouble, work: null, playing: false })),
-    on(PlanActions.troubleSeen, (state): PlanSlice => ({ ...state, trouble: null })),
+    on(PlanActions.failed, (state, { trouble }): PlanSlice => ({ ...state, trouble, playing: false })),
+    on(PlanActions.troubleSeen, PlanActions.troubleShown, (state): PlanSlice => ({ ...state, trouble: null })),
     on(PlanActions.lensChosen, (state, { lens }): PlanSlice => ({ ...state, lens })),
     on(PlanActions.playheadMoved, (state, { moment }): PlanSlice => ({ ...state, moment })),
     on(PlanActions.playToggled, (state): PlanSlice => ({
       ...state,
       playing: !state.playing && state.summaries.length > 0,
     })),
-    on(PlanActions.released, (state, { released }): PlanSlice => ({ ...state, released })),
+    on(PlanActions.released, (state, { released, revision }): PlanSlice =>
+      revision === state.told ? { ...state, released } : state,
+    ),
   ),
-  extraSelectors: ({ selectSummaries, selectMoment }) => ({
-    selectTotalTime: createSelector(selectSummaries, (all) => all.reduce((t, s) => t + s.figures.time, 0)),
-    selectAt: createSelector(selectSummaries, selectMoment, (all, moment) => {
-      const s = all.find((x) => x.stepId === moment.stepId);
-      return s ? { summary: s, motion: moment.motion } : undefined;
-    }),
-  }),
+  extraSelectors: ({ selectSummaries, selectMoment, selectTold, selectToldFresh, selectWorks, selectReady }) => {
+    /** Whether what is told holds for the job as it is: between a change and the planner's answer nothing does. */
+    const selectIsTold = createSelector(
+      selectTold,
+      selectReady,
+      jobFeature.selectRevision,
+      (of, ready, revision) => ready && of === revision,
+    );
+    return {
+      selectIsTold,
+      /** Steps that are up to date. */
+      selectFresh: createSelector(selectIsTold, selectToldFresh, (isTold, fresh) => (isTold ? fresh : NONE)),
+      selectCalculation: createSelector(selectWorks, (works) => works.find((w) => w.id === 'calculation')),
+      selectTotalTime: createSelector(selectSummaries, (all) => all.reduce((t, s) => t + s.figures.time, 0)),
+      selectAt: createSelector(selectSummaries, selectMoment, (all, moment) => {
+        const s = all.find((x) => x.stepId === moment.stepId);
+        return s ? { summary: s, motion: moment.motion } : undefined;
+      }),
+    };
+  },
 });
+
+const NONE: readonly string[] = [];

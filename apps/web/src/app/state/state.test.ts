@@ -1,5 +1,5 @@
 import '@angular/compiler';
-import { type Job, kindOf, toolOf } from '@esquisse/core';
+import { type Job, kindOf, shapeInCrib, toolOf } from '@esquisse/core';
 import { describe, expect, it } from 'vitest';
 import { testJob } from '../../../../../packages/core/test/shapes';
 import { clock } from '../shared/numbers';
@@ -14,7 +14,7 @@ const job = testJob([
 const opened = jobFeature.reducer(undefined, JobActions.opened({ job }));
 const named = (name: string): Job => ({ ...job, name });
 
-describe('taking back', () => {
+describe('undo', () => {
   it('goes back and forth over every change of the job, and a new change forgets what was taken back', () => {
     let state = opened;
     for (const name of ['a', 'b', 'c']) state = jobFeature.reducer(state, JobActions.changed({ job: named(name) }));
@@ -47,14 +47,14 @@ describe('changes of the plan', () => {
     const step = made.job.steps[1]!;
     const tool = toolOf(job.crib, step.assemblyId)!;
     expect(tool.cutter.kind).toBe('ball');
-    expect(step.values).toEqual(kindOf('parallel-passes')!.house(tool));
+    expect(step.values).toEqual(kindOf('parallel-passes')!.house(shapeInCrib(job.crib, step.assemblyId)!));
     expect(withNewStep({ ...job, crib: { ...job.crib, assemblies: [] } }, 'level-roughing', null)).toBeUndefined();
   });
 
   it('another cutter brings its house values, but what a person set stays', () => {
     const set = withValue(job, 's1', 'ae', 3.3);
     const changed = withAssembly(set, 's1', 't4').steps[0]!;
-    const house = kindOf('level-roughing')!.house(toolOf(job.crib, 't4')!);
+    const house = kindOf('level-roughing')!.house(shapeInCrib(job.crib, 't4')!);
     expect(changed.values['ae']).toBe(3.3);
     expect(changed.values['ap']).toBe(house['ap']);
   });

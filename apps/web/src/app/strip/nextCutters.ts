@@ -1,8 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
-import { type CutterRow, messageOf, toolOf, toolTitle } from '@esquisse/core';
+import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import { Engine } from '../engine/engine';
 import { clock, mm } from '../shared/numbers';
 import { Editor } from '../state/editor';
+import { Looking } from '../lens/looking';
 
 const WIDTH = 330;
 const HEIGHT = 92;
@@ -134,6 +135,7 @@ export class NextCutters {
   protected readonly problem = signal('');
   protected readonly isLast = signal(false);
   private readonly found = signal<readonly CutterRow[]>([]);
+  private readonly looking = inject(Looking);
   private asked = 0;
 
   /** Cutters from the one that leaves least; of equal ones the quicker first. */
@@ -194,14 +196,16 @@ export class NextCutters {
     if (!job) return;
     this.isLast.set(false);
     try {
-      await this.engine.nextCutters(job, wish, (rows, isLast) => {
-        if (turn !== this.asked) return;
-        this.problem.set('');
-        this.found.set(rows);
-        this.isLast.set(isLast);
-      });
+      await this.looking.watch('comparison', 'trying the cutters', (onProgress) =>
+        this.engine.nextCutters(wish, onProgress, (rows, isLast) => {
+          if (turn !== this.asked) return;
+          this.problem.set('');
+          this.found.set(rows);
+          this.isLast.set(isLast);
+        }),
+      );
     } catch (error) {
-      if (turn === this.asked) this.problem.set(messageOf(error));
+      if (turn === this.asked) this.problem.set(isCancelled(error) ? 'Stopped.' : messageOf(error));
     }
   }
 }

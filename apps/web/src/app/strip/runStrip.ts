@@ -2,8 +2,8 @@ import {
   ChangeDetectionStrategy,
   Component,
   computed,
+  DestroyRef,
   type ElementRef,
-  HostListener,
   inject,
   signal,
   viewChild,
@@ -12,6 +12,7 @@ import { type Job, kindOf, toolOf, cutterTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
 import { House } from '../keeping/house';
+import { Keys } from '../shared/keys';
 import { withNewStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
@@ -35,7 +36,7 @@ interface Block {
   tint: string;
   left: number;
   width: number;
-  state: 'fresh' | 'stale' | 'new' | 'working';
+  state: 'fresh' | 'stale' | 'new' | 'working' | 'asked';
   findings: { left: number; text: string; motion: number }[];
 }
 
@@ -125,13 +126,8 @@ interface Block {
       <button class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
       <button class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
       <button class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">next finding</button>
-      <button
-        class="press first all"
-        (click)="workOutAll()"
-        [disabled]="!!work() || !anyStale()"
-        data-testid="work-out-all"
-      >
-        Work out the plan
+      <button class="press first all" (click)="calculateAll()" [disabled]="!anyStale()" data-testid="calculate-all">
+        Calculate all
       </button>
       @if (readout(); as r) {
         <span class="read mono" data-testid="readout">
@@ -150,12 +146,34 @@ export class RunStrip {
   private readonly line = viewChild.required<ElementRef<HTMLElement>>('line');
   protected readonly selected = this.store.selectSignal(jobFeature.selectSelectedStepId);
   protected readonly playing = this.store.selectSignal(planFeature.selectPlaying);
-  protected readonly work = this.store.selectSignal(planFeature.selectWork);
+  private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
+  private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   protected readonly choosing = signal(false);
   protected dragged = '';
+
+  constructor() {
+    const { playback } = this;
+    inject(Keys).bind(
+      [
+        { keys: [' '], shown: 'Space', what: 'play, stop', run: () => playback.toggle() },
+        { keys: [','], shown: ', .', what: 'one motion back, on', run: () => playback.byMotion(-1) },
+        { keys: ['.'], shown: ', .', what: 'one motion back, on', run: () => playback.byMotion(1) },
+        { keys: [';'], shown: "; '", what: 'one step back, on', run: () => playback.byStep(-1) },
+        { keys: ["'"], shown: "; '", what: 'one step back, on', run: () => playback.byStep(1) },
+        {
+          keys: ['b'],
+          shown: 'B',
+          what: 'this step: steel before, after, leftover, part',
+          run: () => playback.compare(),
+        },
+        { keys: ['a'], shown: 'A', what: 'add a step', run: () => this.openChooserByKey() },
+      ],
+      inject(DestroyRef),
+    );
+  }
 
   /** Where a new step would come: behind the chosen one. */
   protected readonly place = computed(() => {
@@ -243,6 +261,11 @@ export class RunStrip {
     this.stand(block.id, motionAt(summary.times, time));
   }
 
+  private openChooserByKey(): void {
+    this.choosing.set(true);
+    setTimeout(() => this.line().nativeElement.parentElement?.querySelector<HTMLElement>('.chooser button')?.focus());
+  }
+
   protected openChooser(): void {
     this.choosing.update((on) => !on);
   }
@@ -252,7 +275,7 @@ export class RunStrip {
     const job = this.editor.job();
     const after = this.selected() ?? job?.steps[job.steps.length - 1]?.id ?? null;
     const made = job && withNewStep(job, kindId, after, this.house.steps(), assemblyId);
-    if (made) this.editor.change(() => made.job, made.stepId);
+    if (made) this.editor.make('workplan', () => made.job, made.stepId);
     else
       this.store.dispatch(
         PlanActions.failed({
@@ -266,37 +289,19 @@ export class RunStrip {
 
   protected drop(to: number): void {
     const id = this.dragged;
-    if (id) this.editor.change((job) => withStepAt(job, id, to));
+    if (id) this.editor.make('workplan', (job) => withStepAt(job, id, to));
     this.dragged = '';
   }
 
-  protected workOutAll(): void {
-    const steps = this.editor.job()?.steps.length ?? 0;
-    if (steps > 0) this.store.dispatch(PlanActions.workOut({ last: steps - 1 }));
+  protected calculateAll(): void {
+    const last = this.editor.job()?.steps.at(-1);
+    if (last) this.store.dispatch(PlanActions.calculate({ through: last.id }));
   }
 
   protected nextFinding(): void {
     const all = this.blocks().flatMap((b) => b.findings.map((f) => ({ id: b.id, motion: f.motion, left: f.left })));
     const next = all.sort((a, b) => a.left - b.left).find((f) => f.left > this.head() + 1e-6) ?? all[0];
     if (next) this.stand(next.id, next.motion);
-  }
-
-  @HostListener('document:keydown', ['$event'])
-  protected onKey(event: KeyboardEvent): void {
-    const target = event.target as HTMLElement;
-    if (/^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName) || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === ' ' && target.tagName !== 'BUTTON') this.playback.toggle();
-    else if (event.key === ',') this.playback.byMotion(-1);
-    else if (event.key === '.') this.playback.byMotion(1);
-    else if (event.key === ';') this.playback.byStep(-1);
-    else if (event.key === "'") this.playback.byStep(1);
-    else if (event.key === 'b' || event.key === 'B') this.playback.compare();
-    else if (event.key === 'a' || event.key === 'A') {
-      this.choosing.set(true);
-      setTimeout(() => this.line().nativeElement.parentElement?.querySelector<HTMLElement>('.chooser button')?.focus());
-    } else if (event.key === 'Escape') this.choosing.set(false);
-    else return;
-    event.preventDefault();
   }
 
   private timeBefore(stepId: string): number {
@@ -325,18 +330,19 @@ export class RunStrip {
       const tool = toolOf(job.crib, step.assemblyId);
       const width = widths[i]! * scale;
       const isFresh = this.fresh().includes(step.id);
-      const isWorking = this.work()?.stepId === step.id;
+      const isWorking = this.calculation()?.stepId === step.id;
+      const isTold = this.isTold();
       const block: Block = {
         id: step.id,
         number: i + 1,
         name: step.name || (kindOf(step.kind)?.name ?? ''),
         cutter: tool ? cutterTitle(tool.cutter) : '',
-        time: isWorking ? 'working out' : summary ? clock(summary.figures.time) : 'not worked out',
-        leaves: summary && !isFresh && !isWorking ? ' · stale' : '',
+        time: isWorking ? 'calculating' : summary ? clock(summary.figures.time) : 'not calculated',
+        leaves: summary && !isFresh && !isWorking ? (isTold ? ' · out of date' : ' · …') : '',
         tint: TINTS[cutters.indexOf(step.assemblyId) % TINTS.length]!,
         left,
         width,
-        state: isWorking ? 'working' : isFresh ? 'fresh' : summary ? 'stale' : 'new',
+        state: isWorking ? 'working' : isFresh ? 'fresh' : !isTold ? 'asked' : summary ? 'stale' : 'new',
         findings: (summary?.figures.findings ?? []).map((f) => ({
           left: left + (width * summary!.times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
           text: f.text,

@@ -9,7 +9,7 @@ import { NextCutters } from './nextCutters';
   imports: [NextCutters],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="chooser" role="menu" aria-label="Kind of step">
+    <div class="chooser" role="menu" aria-label="Kind of step" (keydown.escape)="closed.emit()">
       @for (group of groups; track group.name) {
         <h3 class="pencil">{{ group.name }}</h3>
         @for (k of group.kinds; track k.id) {
@@ -17,7 +17,7 @@ import { NextCutters } from './nextCutters';
             <button role="menuitem" class="plain" (click)="add.emit({ kind: k.id })" [attr.data-testid]="'add-' + k.id">
               <b>{{ k.name }}</b>&ngsp;<span class="pencil">{{ k.about }}</span>
             </button>
-            @if (k.region) {
+            @if (k.hasRegion) {
               <button
                 class="plain compare"
                 role="menuitem"
@@ -93,6 +93,6 @@ export class StepChooser {
   /** What a step that cleans up would begin with. */
   protected readonly allowance = computed(() => {
     const [tool] = toolsOf(this.editor.job()?.crib ?? { cutters: [], holders: [], extensions: [], assemblies: [] });
-    return tool ? levelHouse(tool).sideAllowance : 0;
+    return tool ? levelHouse(tool.cutter).sideAllowance : 0;
   });
 }

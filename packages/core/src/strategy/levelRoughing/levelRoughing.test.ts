@@ -244,7 +244,11 @@ describe('limits in plan', () => {
 
   it('faces kept clear of are not come near, and everything else is cut', async () => {
     const free = await roughed(soup, 't4', {});
-    const { path, next: { after }, figures } = await roughed(
+    const {
+      path,
+      next: { after },
+      figures,
+    } = await roughed(
       soup,
       't4',
       {},

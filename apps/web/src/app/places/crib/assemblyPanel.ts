@@ -314,7 +314,7 @@ export class AssemblyPanel {
     const put = (job: Job, id: string): Job =>
       withAssemblyChange(job, assembly.id, { extensionIds: [...assembly.extensionIds, id] });
     if (choice !== 'new') {
-      this.tell(this.editor.change((job) => put(job, choice)));
+      this.editor.make('crib', (job) => put(job, choice));
       return;
     }
     const takes = cutter.DCONMS ?? cutter.DC;
@@ -342,7 +342,7 @@ export class AssemblyPanel {
   }
 
   protected cutter(change: Partial<Cutter>): void {
-    this.tell(this.editor.change((job) => withCutterChange(job, this.tool().cutter.id, change)));
+    this.editor.make('crib', (job) => withCutterChange(job, this.tool().cutter.id, change));
   }
 
   /** A choice that cannot be taken shows again what holds. */
@@ -355,7 +355,7 @@ export class AssemblyPanel {
   }
 
   protected change(change: Partial<Assembly>): void {
-    this.tell(this.editor.change((job) => withAssemblyChange(job, this.tool().assembly.id, change)));
+    this.editor.make('crib', (job) => withAssemblyChange(job, this.tool().assembly.id, change));
   }
 
   /** A ball's corner radius follows its diameter. */
@@ -378,19 +378,19 @@ export class AssemblyPanel {
     };
     const angles: Partial<Record<CutterKind, number>> = { drill: 140, spot: 90, chamfer: 90, tapered: 6 };
     const change = { kind, RE: corners[kind] ?? 0, SIG: angles[kind] ?? 0 };
-    this.tell(this.editor.change((job) => withCutterChange(job, cutter.id, change)));
+    this.editor.make('crib', (job) => withCutterChange(job, cutter.id, change));
   }
 
   protected copy(): void {
     const job = this.editor.job();
     const copied = job && withCopiedAssembly(job, this.tool().assembly.id);
     if (!copied) return;
-    this.tell(this.editor.change(() => copied.job));
+    this.editor.make('crib', () => copied.job);
     this.made.emit(copied.id);
   }
 
   protected remove(): void {
-    this.tell(this.editor.change((job) => withoutAssembly(job, this.tool().assembly.id)));
+    this.editor.make('crib', (job) => withoutAssembly(job, this.tool().assembly.id));
   }
 
   protected tell(problem: string | undefined): void {

@@ -277,7 +277,7 @@ export class CribPlace {
           this.tell(`"${file.name}" is no crib that can be taken; the crib is as it was.`);
           return;
         }
-        this.tell(this.editor.change((j) => ({ ...j, crib: crib.data })));
+        this.editor.make('crib', (j) => ({ ...j, crib: crib.data }));
         return;
       }
       const taken = csvIntoCrib(text, job.crib, file.name);

@@ -231,7 +231,7 @@ export class CuttingPanel {
   }
 
   protected stiffen(stiffness: number): void {
-    this.editor.change((job) => ({ ...job, setup: { ...job.setup, stiffness } }));
+    this.editor.make('crib', (job) => ({ ...job, setup: { ...job.setup, stiffness } }));
   }
 
   private take(data: Data): string | undefined {

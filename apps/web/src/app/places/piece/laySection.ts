@@ -107,6 +107,6 @@ export class LaySection {
   }
 
   protected set(lay: Lay): void {
-    this.editor.change((job) => ({ ...job, part: job.part && { ...job.part, lay } }));
+    this.editor.make('piece', (job) => ({ ...job, part: job.part && { ...job.part, lay } }));
   }
 }

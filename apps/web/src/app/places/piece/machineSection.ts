@@ -127,7 +127,7 @@ export class MachineSection {
 
   protected chooseMaterial(name: string): void {
     const material = this.house.materials().find((m) => m.name === name);
-    if (material) this.editor.change((job) => ({ ...job, material }));
+    if (material) this.editor.make('piece', (job) => ({ ...job, material }));
   }
 
   protected chooseMachine(name: string): void {

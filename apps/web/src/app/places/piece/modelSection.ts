@@ -213,7 +213,7 @@ export class ModelSection {
   }
 
   protected leaveOut(file: string): void {
-    this.take(this.editor.change((job): Job => ({ ...job, others: job.others.filter((o) => o.file !== file) })));
+    this.editor.make('piece', (job): Job => ({ ...job, others: job.others.filter((o) => o.file !== file) }));
   }
 
   protected reread(unit: 'mm' | 'in'): void {

@@ -186,7 +186,7 @@ export class PickCard {
   protected zUp(): void {
     const direction = this.up()?.direction;
     if (direction)
-      this.editor.change((job) => ({
+      this.editor.make('piece', (job) => ({
         ...job,
         part: job.part && { ...job.part, lay: layWithZ(job.part.lay, unlaid(job.part.lay, direction)) },
       }));
@@ -195,7 +195,7 @@ export class PickCard {
   protected xAlong(): void {
     const direction = this.alongX()?.direction;
     if (direction)
-      this.editor.change((job) => ({
+      this.editor.make('piece', (job) => ({
         ...job,
         part: job.part && { ...job.part, lay: layWithX(job.part.lay, unlaid(job.part.lay, direction)) },
       }));
@@ -273,7 +273,7 @@ export class PickCard {
     const step = this.step();
     const height = this.look.litHeight();
     if (!step || height === undefined) return;
-    this.editor.change((job) => withValue(job, step.id, key, Math.round(height * 1e4) / 1e4));
+    this.editor.make('piece', (job) => withValue(job, step.id, key, Math.round(height * 1e4) / 1e4));
     this.look.clear();
   }
 
@@ -305,6 +305,6 @@ export class PickCard {
   }
 
   private put(zero: (job: Job) => WorkZero): void {
-    this.editor.change((job) => (job.part ? { ...job, setup: { ...job.setup, workZero: zero(job) } } : job));
+    this.editor.make('piece', (job) => (job.part ? { ...job, setup: { ...job.setup, workZero: zero(job) } } : job));
   }
 }

@@ -1,5 +1,6 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import {
+  isCancelled,
   laid,
   type Measure,
   measuresBetween,
@@ -13,6 +14,7 @@ import {
 import { Store } from '@ngrx/store';
 import { mix, rgb } from '../../bench/palette';
 import { Engine } from '../../engine/engine';
+import { Looking } from '../../lens/looking';
 import { Theme } from '../../shared/theme';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
@@ -34,6 +36,9 @@ export class PieceLook {
     return piece ? `${piece.key}|${JSON.stringify(this.editor.job()?.part?.lay)}` : '';
   });
   private asked = '';
+  private readonly looking = inject(Looking);
+  /** Whether looking the part over was stopped. */
+  readonly stopped = signal(false);
 
   readonly survey = signal<Survey | undefined>(undefined);
   readonly lens = signal('plain');
@@ -61,8 +66,7 @@ export class PieceLook {
           this.clear();
         }
         if (!shown || !key || key === this.asked) return;
-        this.asked = key;
-        void this.fetch(key);
+        this.fetchNow(key);
       });
     });
   }
@@ -162,13 +166,25 @@ export class PieceLook {
     return lay ? laid(lay, p) : p;
   }
 
+  /** Looks the part over after all. */
+  lookOver(): void {
+    this.fetchNow(this.wanted());
+  }
+
+  private fetchNow(key: string): void {
+    this.asked = key;
+    this.stopped.set(false);
+    void this.fetch(key);
+  }
+
   private async fetch(key: string): Promise<void> {
     try {
-      const survey = await this.engine.survey();
+      const survey = await this.looking.watch('survey', 'looking the part over', () => this.engine.survey());
       if (this.asked === key) this.survey.set(survey);
     } catch (error) {
       this.asked = '';
-      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
+      if (isCancelled(error)) this.stopped.set(true);
+      else this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
     }
   }
 }

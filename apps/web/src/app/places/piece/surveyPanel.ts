@@ -46,7 +46,11 @@ const PLAIN_SHOWS = 'slope';
         }
       }
     } @else {
-      <p class="pencil note">Looking the part over …</p>
+      @if (look.stopped()) {
+        <button class="press" (click)="look.lookOver()">Look the part over</button>
+      } @else {
+        <p class="pencil note">Looking the part over …</p>
+      }
     }
   `,
 })

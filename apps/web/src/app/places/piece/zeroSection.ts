@@ -87,6 +87,6 @@ export class ZeroSection {
   }
 
   private setup(change: (setup: Setup) => Setup): void {
-    this.editor.change((job) => ({ ...job, setup: change(job.setup) }));
+    this.editor.make('piece', (job) => ({ ...job, setup: change(job.setup) }));
   }
 }

@@ -1,0 +1,102 @@
+import type {
+  Body3,
+  Box,
+  Followed,
+  FollowedOutline,
+  LaidBoxes,
+  LeftoverFigures,
+  MeshReport,
+  RestRegion,
+  RevisionReport,
+  StepFigures,
+  Toolpath,
+} from '@esquisse/core';
+import type { DrawnSteel } from './display';
+import type { PartDrawing } from './partDrawing';
+
+/** What the page shows of a calculated step. Path and times lie in shared memory. */
+export interface StepSummary {
+  readonly stepId: string;
+  readonly figures: StepFigures;
+  readonly path: Toolpath;
+  readonly times: Float64Array;
+}
+
+/** A file as it was read: what the page tells of it. */
+export interface FileView {
+  readonly file: string;
+  /** By which a job names what the file holds. */
+  readonly hash: string;
+  readonly report: MeshReport;
+  readonly bodies: readonly Body3[];
+  /** In the file's frame, mm. */
+  readonly box: Box;
+  readonly triangles: number;
+}
+
+/** The piece as it is oriented: what the page draws and tells of it. */
+export interface PieceView {
+  /** Changes with the part's mesh. */
+  readonly key: string;
+  /** In the file's frame. */
+  readonly drawing: PartDrawing;
+  /** In the oriented frame, mm. */
+  readonly boxes: LaidBoxes;
+  /** The fixtures' triangles, nine numbers each, in the frame of the work zero. */
+  readonly fixtures: Float64Array;
+  readonly triangles: number;
+  readonly faces: number;
+  /** mm³. */
+  readonly volume: number;
+  /** Of the body that is the blank, mm³. */
+  readonly blankVolume?: number;
+  readonly bodies: readonly Body3[];
+  /** What was put right in the part's file when it was read. */
+  readonly report: MeshReport;
+  /** What changed against the part that was there before, in the oriented frame. */
+  readonly revision?: RevisionReport | undefined;
+  /** Heights of steps that went with their faces. */
+  readonly followed: readonly Followed[];
+  /** Their limits in plan view that went with theirs, or could not. */
+  readonly outlines: readonly FollowedOutline[];
+}
+
+/** What holds of a job's steps, for the job as it was taken with a number. */
+export interface PlanState {
+  /** Number of the change after which this is told: see {@link Engine.take}. */
+  readonly revision: number;
+  readonly summaries: readonly StepSummary[];
+  /** Steps whose result holds for the job as it is. */
+  readonly fresh: readonly string[];
+}
+
+/** What taking a job in gives. */
+export interface TakenState extends PlanState {
+  readonly piece?: PieceView | undefined;
+  /** What keeps the piece from being machined as it is, as a sentence. */
+  readonly problem?: string | undefined;
+}
+
+/** A place on the time line: after motion `motion` of a step, or the blank. */
+export interface Moment {
+  readonly stepId: string | null;
+  readonly motion: number;
+}
+
+/** Leftover at a moment, for lens and legend; lengths in mm. */
+export interface LeftoverView {
+  readonly steel: DrawnSteel;
+  readonly figures: LeftoverFigures;
+  readonly low: number;
+  readonly high: number;
+  readonly bins: readonly number[];
+}
+
+/** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */
+export interface RegionView {
+  readonly area: number;
+  readonly volume: number;
+  readonly threshold: number;
+  readonly stairs?: RestRegion['stairs'] | undefined;
+  readonly steel: DrawnSteel;
+}

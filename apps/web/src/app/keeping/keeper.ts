@@ -1,0 +1,72 @@
+import { inject, Injectable, signal } from '@angular/core';
+import type { Job } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { PlanActions } from '../state/plan.reducer';
+import { keepJob, noteSaved, storageError } from './database';
+
+/**
+ * Keeps the open job in the browser after every change, one after another. When that fails it is told at once, work goes on,
+ * and it is tried again with the next change.
+ */
+@Injectable({ providedIn: 'root' })
+export class Keeper {
+  private readonly store = inject(Store);
+  /** Why the last change is not kept; empty when it is. */
+  readonly trouble = signal('');
+  /** When the open job was last saved to a file, ms since 1970; undefined for never. */
+  readonly saved = signal<number | undefined>(undefined);
+  /** Whether the browser has promised not to give kept jobs up when it wants room. */
+  readonly isPersistent = signal<boolean | undefined>(undefined);
+  private last: Promise<void> = Promise.resolve();
+  private asked = false;
+
+  /** Keeps a job as it is. @returns whether it is kept */
+  keep(job: Job, change: Parameters<typeof keepJob>[1] = {}): Promise<boolean> {
+    const work = this.last.then(() => keepJob(job, change));
+    this.last = work.catch(() => undefined);
+    return work.then(
+      () => {
+        this.trouble.set('');
+        void this.askToPersist();
+        return true;
+      },
+      (error: unknown) => {
+        const { message } = storageError(error);
+        const isNews = this.trouble() !== message;
+        this.trouble.set(message);
+        if (isNews)
+          this.tell(
+            `${message} Work goes on, but only a file keeps it: save the job to a file before you close this tab.`,
+          );
+        return false;
+      },
+    );
+  }
+
+  /** Resolves once everything that was to be kept is, or could not be. */
+  settled(): Promise<void> {
+    return this.last;
+  }
+
+  /** Notes that the open job was saved to a file just now. */
+  async noteSaved(id: string): Promise<void> {
+    const now = Date.now();
+    this.saved.set(now);
+    await noteSaved(id, now).catch(() => undefined);
+  }
+
+  private tell(message: string): void {
+    this.store.dispatch(PlanActions.failed({ trouble: { message, place: 'job' } }));
+  }
+
+  /** Asks the browser once not to give up what is kept. */
+  private async askToPersist(): Promise<void> {
+    if (this.asked) return;
+    this.asked = true;
+    try {
+      this.isPersistent.set((await navigator.storage.persisted()) || (await navigator.storage.persist()));
+    } catch {
+      this.isPersistent.set(false);
+    }
+  }
+}

@@ -1,0 +1,35 @@
+import type { Job, LeftOut, Motions, ReadMesh } from '@esquisse/core';
+
+/** A kept job with what is known of its keeping. Times in ms since 1970. */
+export interface KeptJob {
+  readonly id: string;
+  /** Of its last change. */
+  readonly changed: number;
+  readonly job: Job;
+  /** When it was last saved to a file; undefined for never. */
+  readonly saved?: number | undefined;
+  /** The demo job that it is a copy of, while nobody has changed it. */
+  readonly demo?: string | undefined;
+}
+
+/** A file of a job: its path is the file's hash, or its name in jobs of older builds. */
+export interface KeptFile {
+  readonly jobId: string;
+  readonly path: string;
+  readonly bytes: Uint8Array;
+}
+
+/** A file's mesh as it was read. */
+export interface KeptMesh {
+  readonly key: string;
+  readonly kept: number;
+  readonly read: ReadMesh;
+}
+
+/** A planned path. */
+export interface KeptPath {
+  readonly fingerprint: string;
+  readonly kept: number;
+  readonly path: Motions;
+  readonly leftOut: LeftOut[];
+}

@@ -1,0 +1,72 @@
+import { DOCUMENT, DestroyRef, inject, Injectable, signal } from '@angular/core';
+
+/** A key and what it does. */
+export interface KeyBinding {
+  /** As `KeyboardEvent.key` gives it, small letters; with "ctrl+" and "shift+" before it. */
+  readonly keys: readonly string[];
+  /** As the list of keys shows it. */
+  readonly shown: string;
+  readonly what: string;
+  readonly run: () => void;
+}
+
+const KEPT_AS = 'esquisse.keys';
+/** Roles inside which letters are the widget's own. */
+const OWN_KEYS = '[role="menu"], [role="dialog"], [role="listbox"], [role="alertdialog"]';
+/** What a press of the space bar works on itself. */
+const PRESSED_BY_SPACE =
+  'button, summary, a, select, [role="button"], [role="radio"], [role="menuitem"], [role="option"]';
+
+/**
+ * All keys of the application: one list that is dispatched from and shown. None of them acts while something is typed, or
+ * while a menu or a dialog is open; those without Ctrl can be switched off (WCAG 2.1.4).
+ */
+@Injectable({ providedIn: 'root' })
+export class Keys {
+  private readonly document = inject(DOCUMENT);
+  readonly bindings = signal<readonly KeyBinding[]>([]);
+  /** Whether keys without Ctrl act. */
+  readonly areOn = signal(localStorage.getItem(KEPT_AS) !== 'off');
+
+  constructor() {
+    this.document.addEventListener('keydown', (event) => this.press(event));
+  }
+
+  /** Adds keys for as long as a component lives. */
+  bind(bindings: readonly KeyBinding[], until: DestroyRef): void {
+    this.bindings.update((all) => [...all, ...bindings]);
+    until.onDestroy(() => this.bindings.update((all) => all.filter((b) => !bindings.includes(b))));
+  }
+
+  switchOn(on: boolean): void {
+    this.areOn.set(on);
+    localStorage.setItem(KEPT_AS, on ? 'on' : 'off');
+  }
+
+  private press(event: KeyboardEvent): void {
+    if (event.defaultPrevented || event.altKey || event.isComposing) return;
+    // a field puts its own value back and is left
+    if (event.key === 'Escape' && event.target instanceof HTMLElement && takesText(event.target)) event.target.blur();
+    const isCommand = event.ctrlKey || event.metaKey;
+    if (!isCommand && !this.areOn()) return;
+    const name = `${isCommand ? 'ctrl+' : ''}${isCommand && event.shiftKey ? 'shift+' : ''}${event.key.toLowerCase()}`;
+    const binding = this.bindings().find((b) => b.keys.includes(name));
+    if (!binding || !this.isFree(event)) return;
+    event.preventDefault();
+    binding.run();
+  }
+
+  /** Whether a key is nobody else's: no field, menu or dialog has it, and no button is pressed by it. */
+  private isFree({ target, key }: KeyboardEvent): boolean {
+    const at = target instanceof HTMLElement ? target : this.document.body;
+    if (takesText(at) || at.closest(OWN_KEYS)) return false;
+    if (this.document.querySelector(`.cdk-overlay-container :is(${OWN_KEYS})`)) return false;
+    return !(key === ' ' && at.closest(PRESSED_BY_SPACE));
+  }
+}
+
+/** Whether what is typed goes into an element. */
+function takesText(at: HTMLElement): boolean {
+  if (at.isContentEditable || at instanceof HTMLTextAreaElement || at instanceof HTMLSelectElement) return true;
+  return at instanceof HTMLInputElement && !/^(range|checkbox|radio|button|submit|file)$/.test(at.type);
+}

@@ -1,0 +1,4 @@
+import { build, ensurePackages } from './prepare.mjs';
+
+ensurePackages();
+build();
