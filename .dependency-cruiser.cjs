@@ -10,11 +10,11 @@ const LAYERS = {
   load: ['base', 'tool'],
   steel: ['base', 'geometry', 'tool'],
   field: ['base', 'crew', 'geometry', 'tool', 'steel'],
-  simulate: ['base', 'tool', 'path', 'steel'],
+  simulate: ['base', 'crew', 'tool', 'path', 'steel'],
   check: ['base', 'geometry', 'tool', 'path', 'field', 'simulate'],
   link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
   levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
-  strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check', 'link', 'levels'],
+  strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels'],
   job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'strategy'],
   evaluate: [
     'base',

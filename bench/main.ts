@@ -11,7 +11,7 @@ import { Motion, type Toolpath } from '../packages/core/src/path/toolpath';
 import { sharedFloat32, sharedFloat64, sharedUint8 } from '../packages/core/src/base/shared';
 import { CancelFlag } from '../packages/core/src/base/cancel';
 import { type Crew, crewOf, spansOf } from '../packages/core/src/crew/crew';
-import { machineTask } from '../packages/core/src/evaluate/tasks';
+import { machineTask } from '../packages/core/src/simulate/runOver';
 import { tipRows } from '../packages/core/src/field/sampling';
 import { levelLoopsTask } from '../packages/core/src/levels/loops';
 import { coarseMap } from '../packages/core/src/steel/coarse';

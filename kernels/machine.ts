@@ -3,9 +3,9 @@
  * `stock/machining.ts` says what it means. Motions come in batches: place 0 is where the first one begins, place `count + 1`
  * where the one behind the last ends.
  */
-import { cell, flat, own, radius } from './steel';
-import { CELLS, move, REMOVED, runsOn, TALLEST } from './sweep';
-import { along, holderHit, needed, shankHit, TOUCH_MM } from './watch';
+import { cell, flat, flutes, own, radius } from './steel';
+import { CELLS, move, REMOVED, runsOn, stands, TALLEST } from './sweep';
+import { along, holderHit, needed, shankHit, top, TOUCH_MM } from './watch';
 
 /** A kind of motion that does not cut. */
 const RAPID: u8 = 0;
@@ -18,6 +18,8 @@ const TOLD: usize = 16;
 const PLUNGE_SLOPE: f64 = 1;
 /** Share of the cutter's disc that must be freshly cut in one steep motion to count as a plunge. */
 const PLUNGE_SHARE: f64 = 0.3;
+/** Neck or shank this little inside steel is touching, not contact, mm: rounding of paths to their words and of the steel. */
+const RUBS_MM: f64 = 2e-3;
 /** Among a sweep's own numbers: the smallest stick-out that would have kept the holder clear. */
 const NEEDED: usize = 24;
 
@@ -33,14 +35,13 @@ let tellings: i32 = 0;
 /** Motions that stay beside these places along y do not come near the band, mm. */
 let low: f64 = -Infinity;
 let high: f64 = Infinity;
-let fluteLength: f64 = Infinity;
 let minds: bool = false;
 /** Area cut freshly by the steep motions up to here, mm². */
 let fresh: f64 = 0;
 
 /**
- * Says where a batch lies, which stretch of y the band with the tool's reach takes, how much steel the flutes are for, and
- * whether the cutter cuts over its centre.
+ * Says where a batch lies, which stretch of y the band with the tool's reach takes, and whether the cutter cuts over its
+ * centre.
  */
 export function begin(
   placesX: usize,
@@ -52,7 +53,6 @@ export function begin(
   toldAt: usize,
   lowY: f64,
   highY: f64,
-  flutes: f64,
   centreCutting: bool,
 ): void {
   xs = placesX;
@@ -64,7 +64,6 @@ export function begin(
   told = toldAt;
   low = lowY;
   high = highY;
-  fluteLength = flutes;
   minds = !centreCutting && flat > 0;
   fresh = 0;
 }
@@ -95,7 +94,9 @@ export function runThrough(count: i32, leads: bool): i32 {
     store<f64>(own, 0, REMOVED);
     store<f64>(own, 0, TALLEST);
     store<f64>(own, 0, CELLS);
-    const leaves = (k < count || leads) && isCutOn(k) && isNear(k + 1);
+    // where steel stands taller than the flutes it counts when they come to it: a move's end is not left to the next one there
+    const isTall = top > Math.min(az, bz) + flutes;
+    const leaves = !isTall && (k < count || leads) && isCutOn(k) && isNear(k + 1);
     if (move(ax, ay, az, bx, by, bz, leaves) != 0) return -1;
     const tallest = load<f64>(own, TALLEST);
     store<f32>(volumes + out, <f32>load<f64>(own, REMOVED));
@@ -103,9 +104,8 @@ export function runThrough(count: i32, leads: bool): i32 {
     const isSteep = az - bz > PLUNGE_SLOPE * Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay));
     fresh = isSteep ? fresh + load<f64>(own, CELLS) * cell * cell : 0;
     if (isSteep && minds && fresh > PLUNGE_SHARE * disc) tell(PLUNGE, k, fresh / disc);
-    if (tallest > fluteLength + TOUCH_MM) tell(SHANK, k, tallest - fluteLength);
-    along(ax, ay, az, bx, by, bz);
-    if (shankHit > TOUCH_MM) tell(SHANK, k, shankHit);
+    along(ax, ay, az, bx, by, bz, stands);
+    if (shankHit > RUBS_MM) tell(SHANK, k, shankHit);
     if (holderHit > TOUCH_MM) tell(HOLDER, k, holderHit);
   }
   store<f64>(own, needed, NEEDED);

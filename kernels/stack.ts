@@ -146,6 +146,49 @@ function heightFrom(stack: usize, pieces: i32, d: f64): f64 {
   return lowest;
 }
 
+/**
+ * How deep steel of a height above the tip stands inside the stack at a distance from its axis, mm: the way out of it, upward
+ * or sideways, whichever is shorter.
+ */
+function depthOf(stack: usize, pieces: i32, d: f64, height: f64): f64 {
+  const over = height - heightFrom(stack, pieces, d);
+  if (over <= 0) return 0;
+  let widest: f64 = 0;
+  for (let p = 0; p < pieces; p++) widest = Math.max(widest, radiusAt(stack + <usize>p * PIECE, height));
+  return Math.min(over, widest - d);
+}
+
+/** Radius of a piece, as far up as a height above the tip; 0 below it. */
+function radiusAt(piece: usize, height: f64): f64 {
+  const up = height - load<f64>(piece);
+  if (up < 0) return 0;
+  const radius = load<f64>(piece, 16);
+  const bend = load<f64>(piece, 24);
+  if (bend == 0) return radius;
+  const flat = load<f64>(piece, 8);
+  if (load<f64>(piece, 32) == CONE) return Math.min(radius, flat + up / bend);
+  const left = Math.max(0, bend - up);
+  return flat + Math.sqrt(Math.max(0, bend * bend - left * left));
+}
+
+/** How deep the steel stands inside a stack with its tip at (x, y, z) at most, mm; 0 where it does not touch it. */
+export function deepest(stack: usize, pieces: i32, x: f64, y: f64, z: f64, firstRow: i32, endRow: i32): f64 {
+  const widest = load<f64>(stack + <usize>(pieces - 1) * PIECE, 16);
+  const i0 = max(0, <i32>Math.floor((x - widest - x0) / cell - 0.5));
+  const i1 = min(nx - 1, <i32>Math.ceil((x + widest - x0) / cell - 0.5));
+  const j0 = max(firstRow, <i32>Math.floor((y - widest - y0) / cell - 0.5));
+  const j1 = min(endRow - 1, <i32>Math.ceil((y + widest - y0) / cell - 0.5));
+  let most: f64 = 0;
+  for (let j = j0; j <= j1; j++)
+    for (let i = i0; i <= i1; i++) {
+      const dx = x0 + (i + 0.5) * cell - x;
+      const dy = y0 + (j + 0.5) * cell - y;
+      const height = <f64>load<f32>(heights + ((<usize>(j * nx + i)) << 2)) - z;
+      most = Math.max(most, depthOf(stack, pieces, Math.sqrt(dx * dx + dy * dy), height));
+    }
+  return most;
+}
+
 /** Lowest height of the stack at a distance from its axis or beyond: pieces stand lowest first. */
 export function lowestFrom(stack: usize, pieces: i32, d: f64): f64 {
   for (let p = 0; p < pieces; p++) {

@@ -28,7 +28,8 @@ export let kind: i32 = FLAT;
 export let flat: f64 = 0;
 export let corner: f64 = 0;
 export let radius: f64 = 0;
-export let graze: f64 = 0;
+/** Length of the flutes: they do not cut what stands higher above the tip, mm. */
+export let flutes: f64 = Infinity;
 
 /** Says where the arrays lie, what the map's frame is, and which cutter lowers it. */
 export function place(
@@ -47,7 +48,7 @@ export function place(
   cutterFlat: f64,
   cutterCorner: f64,
   cutterRadius: f64,
-  grazed: f64,
+  fluteLength: f64,
 ): void {
   own = ownAt;
   heights = heightsAt;
@@ -66,7 +67,7 @@ export function place(
   flat = cutterFlat;
   corner = cutterCorner;
   radius = cutterRadius;
-  graze = grazed;
+  flutes = fluteLength;
   kind = corner == 0 ? FLAT : flat == 0 ? BALL : BULL;
 }
 

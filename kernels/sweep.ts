@@ -14,7 +14,7 @@ import {
   flat,
   FLAT,
   floor,
-  graze,
+  flutes,
   heights,
   kind,
   largestOf,
@@ -49,6 +49,9 @@ const FRESH_MM: f32 = 1e-3;
 /** Squares of distances to the rim round by less than this share. */
 const ON_RIM: f64 = 1 + 1e-6;
 
+/** Steel this little above the flutes still counts as beside them, mm: rounding of paths and of single precision heights. */
+const OVER_FLUTES_MM: f64 = 0.01;
+
 /** A line across the move that leans less (cosine) crosses no row. */
 const ALONG: f64 = 1e-6;
 
@@ -58,6 +61,9 @@ export const TALLEST: usize = 8;
 export const CELLS: usize = 16;
 const ENTRIES: usize = 64;
 
+/** Thirds that a search for the lowest place is narrowed by: to a hundred thousandth of what it began with. */
+const SEARCH: i32 = 30;
+
 let tableSlope: f64 = NaN;
 let ax: f64 = 0;
 let ay: f64 = 0;
@@ -65,6 +71,10 @@ let ux: f64 = 1;
 let uy: f64 = 0;
 let length: f64 = 0;
 let z0: f64 = 0;
+/** Highest place of the tip in a plunge. */
+let plungeTop: f64 = 0;
+/** Whether the last move met steel that stands taller than its flutes, and left it standing. */
+export let stands: bool = false;
 let slope: f64 = 0;
 let measures: bool = false;
 /** Where the last cutting move ended, and whether this one goes on from there. */
@@ -136,6 +146,7 @@ export function measure(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, 
 
 function run(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): void {
   const low = Math.min(fromZ, toZ);
+  stands = false;
   aim(fromX, fromY, fromZ, toX, toY, toZ);
   const i0 = max(0, <i32>Math.floor((Math.min(fromX, toX) - radius - x0) / cell - 0.5));
   const i1 = min(nx - 1, <i32>Math.ceil((Math.max(fromX, toX) + radius - x0) / cell - 0.5));
@@ -206,6 +217,7 @@ function aim(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): 
     uy = 0;
     slope = 0;
     z0 = Math.min(fromZ, toZ);
+    plungeTop = Math.max(fromZ, toZ);
     return;
   }
   length = way;
@@ -246,8 +258,7 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   const rim2 = f32x4.splat(<f32>(R2 * ON_RIM));
   const first4 = f32x4.splat(<f32>(firstU - CLOSE_MM));
   const last4 = f32x4.splat(<f32>(lastU - length + CLOSE_MM));
-  const inside = Math.max(0.9 * radius, radius - graze);
-  const inside2 = f32x4.splat(<f32>(inside * inside));
+  const reach4 = f32x4.splat(<f32>(flutes + OVER_FLUTES_MM));
   const flat4 = f32x4.splat(<f32>flat);
   const corner4 = f32x4.splat(<f32>corner);
   const corner2 = f32x4.splat(<f32>(corner * corner));
@@ -328,12 +339,22 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
       }
       z = f32x4.pmax(z, floor4);
       on = v128.and(on, f32x4.lt(z, h));
+      const tall = v128.and(on, f32x4.gt(h, f32x4.add(tip, reach4)));
+      if (v128.any_true(tall)) {
+        for (let k = 0; k < 4; k++) {
+          if (!((i32x4.bitmask(tall) >> k) & 1)) continue;
+          const px = x + k * cell;
+          const height = <f64>load<f32>(at + ((<usize>k) << 2));
+          const lowered = besideFlutes(px * ux + y * uy, y * ux - px * uy, height);
+          if (lowered < height) z = withLane(z, k, <f32>Math.max(lowered, floor));
+          else on = withLane(on, k, 0);
+        }
+      }
       const lanesOn = i32x4.bitmask(on);
       if (lanesOn == 0) continue;
       const taken = v128.and(f32x4.sub(h, z), on);
       removed4 = f32x4.add(removed4, taken);
-      const tall = v128.and(f32x4.sub(h, tip), v128.and(on, f32x4.le(d2, inside2)));
-      tallest4 = f32x4.pmax(tallest4, tall);
+      tallest4 = f32x4.pmax(tallest4, v128.and(f32x4.sub(h, tip), on));
       lowered += popcnt(lanesOn);
       fresh += popcnt(i32x4.bitmask(f32x4.gt(taken, f32x4.splat(FRESH_MM))));
       if (!measures) v128.store(at, v128.bitselect(z, h, on));
@@ -345,6 +366,60 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
     store<f64>(own, load<f64>(own, CELLS) + fresh, CELLS);
   }
   return lowered;
+}
+
+/**
+ * Height of a cell that stands taller than the flutes where the cutter would touch it deepest, after the move: what comes under the
+ * flutes from above is cut all the way down, and on the way up the flutes reach it once they are high enough. Otherwise it stays.
+ *
+ * @param u place of the cell along the move, `v` across it, mm
+ */
+function besideFlutes(u: f64, v: f64, height: f64): f64 {
+  const reach = height - flutes - OVER_FLUTES_MM;
+  const half = Math.sqrt(Math.max(0, radius * radius - v * v));
+  if (length == 0) {
+    if (plungeTop >= reach) return z0 + rise(Math.sqrt(u * u + v * v));
+  } else if (slope < 0) {
+    // the tip is highest where the rim comes to the cell first
+    const first = Math.min(length, Math.max(0, u - half));
+    if (z0 + slope * first >= reach) return lowestFrom(u, v, 0);
+  } else if (slope > 0) {
+    const from = (reach - z0) / slope;
+    if (from <= Math.min(length, u + half)) {
+      const lowered = lowestFrom(u, v, Math.max(0, from));
+      // it comes under the flutes where the cutter does not reach down to it any more
+      if (lowered >= height) return height;
+      return lowered;
+    }
+  }
+  stands = true;
+  return height;
+}
+
+/** Lowest height of the swept cutter over a cell from a place of the move on: a convex function of the place. */
+function lowestFrom(u: f64, v: f64, from: f64): f64 {
+  const half = Math.sqrt(Math.max(0, radius * radius - v * v));
+  let a = Math.max(from, u - half);
+  let b = Math.min(length, u + half);
+  if (a > b) return Infinity;
+  for (let k = 0; k < SEARCH; k++) {
+    const third = (b - a) / 3;
+    if (sweptAt(u, v, a + third) <= sweptAt(u, v, b - third)) b -= third;
+    else a += third;
+  }
+  return sweptAt(u, v, (a + b) / 2);
+}
+
+function sweptAt(u: f64, v: f64, s: f64): f64 {
+  return z0 + slope * s + rise(Math.sqrt((u - s) * (u - s) + v * v));
+}
+
+/** Four numbers with one of them another. */
+function withLane(v: v128, k: i32, value: f32): v128 {
+  if (k == 0) return f32x4.replace_lane(v, 0, value);
+  if (k == 1) return f32x4.replace_lane(v, 1, value);
+  if (k == 2) return f32x4.replace_lane(v, 2, value);
+  return f32x4.replace_lane(v, 3, value);
 }
 
 /** Shares of the half chord from the table, for four distances from the move's line. */

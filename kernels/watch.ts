@@ -3,7 +3,7 @@
  * `stock/steelContact.ts` says what it means. The highest steel around a place rules out most pieces of a stack, and that of
  * blocks of tiles most tiles: both are looked up now and then only, since steel gets lower only.
  */
-import { excess, lowestFrom, outside, PIECE } from './stack';
+import { deepest, excess, lowestFrom, outside, PIECE } from './stack';
 import { cell, firstTileRow, nx, refresh, rowEnd, rowStart, stales, TILE, tilesX, tops, x0, y0 } from './steel';
 
 /** Tiles along the side of a block of tiles, whose highest steel is kept too. */
@@ -27,12 +27,15 @@ let blocks: i32 = 0;
 let firstBlock: i32 = 0;
 let moves: i32 = 0;
 /** No steel of the band is higher, mm. */
-let top: f64 = Infinity;
+export let top: f64 = Infinity;
 
 /** Stacks, each with its count of pieces: as they are, and wider by half a stretch. */
 let shank: usize = 0;
 let wideShank: usize = 0;
 let shankPieces: i32 = 0;
+/** Neck and shank with what is no wider than the cutter: that meets only what stands taller than the flutes. */
+let neck: usize = 0;
+let neckPieces: i32 = 0;
 let holder: usize = 0;
 let wideHolder: usize = 0;
 let holderPieces: i32 = 0;
@@ -42,7 +45,7 @@ let stickOut: f64 = Infinity;
 let stretch: f64 = 0;
 /** Largest stick-out that any look so far asked for, mm. */
 export let needed: f64 = 0;
-/** How far the last motion took shank and holder into steel, mm. */
+/** How deep the last motion took neck or shank into steel (the shortest way out), and how much too low the holder was, mm. */
 export let shankHit: f64 = 0;
 export let holderHit: f64 = 0;
 
@@ -63,6 +66,8 @@ export function stand(
   shankAt: usize,
   wideShankAt: usize,
   piecesOfShank: i32,
+  neckAt: usize,
+  piecesOfNeck: i32,
   holderAt: usize,
   wideHolderAt: usize,
   piecesOfHolder: i32,
@@ -72,6 +77,8 @@ export function stand(
   shank = shankAt;
   wideShank = wideShankAt;
   shankPieces = piecesOfShank;
+  neck = neckAt;
+  neckPieces = piecesOfNeck;
   holder = holderAt;
   wideHolder = wideHolderAt;
   holderPieces = piecesOfHolder;
@@ -194,11 +201,16 @@ function topAround(piece: usize, x: f64, y: f64, enough: f64): f64 {
   return <f64>highest;
 }
 
-/** Looks for steel inside shank and holder along a motion that has run; `shankHit` and `holderHit` tell of it. */
-export function along(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64): void {
+/**
+ * Looks for steel inside shank and holder along a motion that has run; `shankHit` and `holderHit` tell of it.
+ *
+ * @param meetsTall whether it met steel taller than its flutes, which may stand in the neck
+ */
+export function along(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, meetsTall: bool): void {
   age();
   shankHit = 0;
   holderHit = 0;
+  if (meetsTall && neckPieces > 0) alongNeck(ax, ay, az, bx, by, bz);
   const low = Math.min(az, bz);
   const shankLow = shankPieces > 0 ? load<f64>(shank) : Infinity;
   const holderLow = holderPieces > 0 ? Math.min(needed, stickOut) : Infinity;
@@ -224,11 +236,26 @@ export function along(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64): voi
       const x = ax + t * (bx - ax);
       const y = ay + t * (by - ay);
       const z = az + t * (bz - az);
-      if (seesShank) shankHit = Math.max(shankHit, above(shank, shankPieces, x, y, z, TOUCH_MM));
+      if (seesShank && above(shank, shankPieces, x, y, z, TOUCH_MM) > TOUCH_MM)
+        shankHit = Math.max(shankHit, deepest(shank, shankPieces, x, y, z, rowStart, rowEnd));
       if (!seesHolder) continue;
       const wanted = above(holder, holderPieces, x, y, z, Math.min(needed, stickOut));
       needed = Math.max(needed, wanted);
       holderHit = Math.max(holderHit, wanted - stickOut);
     }
+  }
+}
+
+/** Looks at the neck along a motion that left steel standing that is taller than the flutes. */
+function alongNeck(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64): void {
+  const length = Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay) + (bz - az) * (bz - az));
+  const steps = Math.max(1, Math.ceil(length / LOOK_MM));
+  for (let k: f64 = 0; k <= steps; k++) {
+    const t = k / steps;
+    const x = ax + t * (bx - ax);
+    const y = ay + t * (by - ay);
+    const z = az + t * (bz - az);
+    if (above(neck, neckPieces, x, y, z, TOUCH_MM) <= TOUCH_MM) continue;
+    shankHit = Math.max(shankHit, deepest(neck, neckPieces, x, y, z, rowStart, rowEnd));
   }
 }

@@ -174,6 +174,36 @@ export function testCrib(): Crib {
   };
 }
 
+/** An end mill in its holder: kind, DC, RE, APMX, DMM and how far it stands out, mm. */
+export type EndMill = readonly ['flat' | 'ball' | 'bull', number, number, number, number, number];
+
+/** A crib of end mills by the ids of their assemblies, all in the made-up holder. */
+export function cribOf(endMills: Record<string, EndMill>): Crib {
+  const { cutters, assemblies, ...rest } = testCrib();
+  const all = Object.entries(endMills);
+  return {
+    ...rest,
+    cutters: all.map(([id, [kind, DC, RE, APMX, DMM]]) => ({
+      ...cutters[0]!,
+      id: `cutter-${id}`,
+      name: id,
+      kind,
+      DC,
+      RE,
+      APMX,
+      DMM,
+      OAL: 200,
+    })),
+    assemblies: all.map(([id, [, , , , , stickOut]], k) => ({
+      ...assemblies[0]!,
+      id,
+      number: k + 1,
+      cutterId: `cutter-${id}`,
+      stickOut,
+    })),
+  };
+}
+
 /** A job whose work zero is the top middle of a block that is just the part's box, `above` mm higher. */
 export function testJob(
   steps: { kind: string; assemblyId: string; values?: Record<string, unknown> }[],

@@ -5,18 +5,17 @@ import type { LeftOut, StepContext } from '../link/context';
 import { timesOf } from '../path/times';
 import type { Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
-import { copyMap, type HeightMap } from '../steel/heightMap';
+import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
-import { TILE } from '../steel/sweep';
-import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
-import { findingsOf, joinBands, largestEngagement } from './findings';
+import { bodyOf, unwatched } from '../simulate/body';
+import { BANDS, runOver } from '../simulate/runOver';
+import { cutterProfile, type ToolShape } from '../tool/shape';
+import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { fixturesTask, gougesTask, leftoverTask, machineTask } from './tasks';
+import { fixturesTask, gougesTask, leftoverTask } from './tasks';
 
-/** Bands of rows that the steel is divided into, whatever the number of workers: results stay the same to the bit. */
-export const BANDS = 12;
 /** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
 /** Gouges are counted beyond this, mm. */
@@ -71,7 +70,10 @@ export async function calculateStep(
   if (!kept) await cache?.put(key, planned);
   const body = bodyOf(shape);
   const steelBefore = before?.next.after ?? piece.steel;
-  const machined = await machine(motions, body, steelBefore, crew, tell('steel', 0.6, 0.85));
+  const machined = await runOver(steelBefore, motions, body, crew, {
+    markEvery: MARK_EVERY,
+    progress: tell('steel', 0.6, 0.85),
+  });
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
   const [leftover, gouges, held, { path, times, engagement }] = await together(
@@ -139,7 +141,9 @@ export async function onFinerCells(
   before: HeightMap,
   crew: Crew,
 ): Promise<StepResult> {
-  const { after, history } = await machine(result.motions, unwatched(result.body), before, crew, () => undefined);
+  const { after, history } = await runOver(before, result.motions, unwatched(result.body), crew, {
+    markEvery: MARK_EVERY,
+  });
   const leftover = await leftoverOn(piece, after, crew);
   return {
     ...result,
@@ -150,11 +154,8 @@ export async function onFinerCells(
 
 /** Steel after a run of a path over steel on any cells. */
 export async function steelAfter({ motions, body }: StepResult, before: HeightMap, crew: Crew): Promise<HeightMap> {
-  return (await machine(motions, unwatched(body), before, crew, () => undefined)).after;
+  return (await runOver(before, motions, unwatched(body), crew)).after;
 }
-
-/** The body with nothing above the cutter, for runs of which only the steel is asked. */
-export const unwatched = (body: Body): Body => ({ ...body, shank: [], holder: [] });
 
 /** Steel above the part along its normal for any state of the steel, mm. */
 export async function leftoverOn(
@@ -202,19 +203,6 @@ export function contextOf(
   };
 }
 
-async function machine(path: Motions, body: Body, before: HeightMap, crew: Crew, progress: (share: number) => void) {
-  const after = copyMap(before);
-  const count = Math.max(0, Math.floor((path.x.length - 1) / MARK_EVERY));
-  const marks = Uint32Array.from({ length: count }, (_, k) => (k + 1) * MARK_EVERY);
-  const spans = spansOf(after.ny, BANDS, TILE);
-  const bands = await crew.all(
-    machineTask,
-    spans.map((rows) => ({ map: after, rows, body, path, marks })),
-    (done) => progress(done / spans.length),
-  );
-  return { after, history: bands.map((band) => band.history), ...joinBands(bands) };
-}
-
 async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body, crew: Crew): Promise<Mishap[]> {
   if (!fixtures) return [];
   const spans = spansOf(path.x.length, 4 * BANDS);
@@ -234,16 +222,4 @@ async function gougesOf({ part }: Piece, path: Motions, shape: ToolShape, crew: 
     spans.map((span) => ({ part, piece, path, span, tolerance: GOUGE_MM })),
   );
   return found.flat();
-}
-
-/** A tool as the watch over the steel wants it. */
-export function bodyOf(shape: ToolShape): Body {
-  return {
-    piece: cutterProfile(shape),
-    shank: shankProfile(shape),
-    holder: holderProfile(shape, 0),
-    stickOut: shape.stickOut,
-    fluteLength: shape.APMX,
-    centreCutting: shape.centreCutting,
-  };
 }

@@ -4,7 +4,8 @@ import { roundProfile } from '../tool/profile';
 import { Motion, PathBuilder } from '../path/toolpath';
 import { blockMap } from '../steel/heightMap';
 import { machineBand } from '../simulate/machining';
-import { joinBands, largestEngagement } from './findings';
+import { joinBands } from '../simulate/runOver';
+import { largestEngagement } from './findings';
 
 const DC = 10;
 

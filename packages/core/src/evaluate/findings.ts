@@ -1,7 +1,6 @@
 import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
 import type { Mishap } from '../simulate/body';
-import type { BandReport } from '../simulate/machining';
 import type { LeftoverFigures } from '../steel/leftover';
 import type { LeftOut } from '../link/context';
 
@@ -43,7 +42,7 @@ const SENTENCES: Record<FindingKind, (amount: number) => string> = {
   gouge: (a) => `The cutter goes ${a.toFixed(3)} mm into the part`,
   rapid: (a) => `A rapid runs through ${a.toFixed(2)} mm³ of steel`,
   plunge: () => 'The cutter is driven straight down into steel',
-  shank: (a) => `Steel stands ${a.toFixed(2)} mm into the shank above the flutes`,
+  shank: (a) => `Neck or shank goes ${a.toFixed(2)} mm into steel above the flutes`,
   fixture: (a) => `Cutter, shank or holder comes too near a fixture: it is ${a.toFixed(2)} mm too low there`,
   holder: (a) => `The holder is ${a.toFixed(2)} mm too low: it touches steel`,
 };
@@ -68,28 +67,6 @@ export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[])
     count: s.motions.size,
     amount: s.amount,
   }));
-}
-
-/** Joins what the bands of rows tell. */
-export function joinBands(bands: readonly BandReport[]): {
-  mishaps: Mishap[];
-  removed: Float32Array;
-  depth: Float32Array;
-  neededStickOut: number;
-} {
-  const removed = new Float32Array(bands[0]?.removed.length ?? 0);
-  const depth = new Float32Array(removed.length);
-  for (const band of bands)
-    for (let i = 0; i < removed.length; i++) {
-      removed[i]! += band.removed[i]!;
-      depth[i] = Math.max(depth[i]!, band.depth[i]!);
-    }
-  return {
-    mishaps: bands.flatMap((b) => b.mishaps),
-    removed,
-    depth,
-    neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
-  };
 }
 
 /** Length over which an engagement is told, as a share of DC: over less the cells of the stock would tell, mm. */

@@ -162,9 +162,9 @@ describe('blanks', () => {
   });
 
   it('steel that does not hold the part, and a block beyond the travel, are refused in words that say how to mend it', () => {
-    expect(() =>
-      holding({ kind: 'cylinder', diameter: 40, height: height + 1, below: 0, shiftX: 0, shiftY: 0 }),
-    ).toThrowError(/stands out of the blank by .* mm at X/);
+    const thin = holding({ kind: 'cylinder', diameter: 40, height: height + 1, below: 0, shiftX: 0, shiftY: 0 });
+    expect(thin.problem).toMatch(/stands out of the blank by .* mm at X/);
+    expect(() => thin.steel).toThrowError(thin.problem);
     const job = testJob([]);
     const machine = { ...job.setup.machine, travelX: 35 };
     expect(blankProblems({ ...job, setup: { ...job.setup, machine } }, laidBoxes(bump))[0]).toMatch(

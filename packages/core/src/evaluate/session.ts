@@ -3,6 +3,7 @@ import { EsquisseError, messageOf } from '../base/errors';
 import type { Crew } from '../crew/crew';
 import type { Box } from '../geometry/box';
 import type { Job } from '../job/job';
+import { unwatched } from '../simulate/body';
 import { machineBand } from '../simulate/machining';
 import { copyMap, finerWindow, type HeightMap } from '../steel/heightMap';
 import { restoreBand } from '../steel/history';
@@ -17,7 +18,6 @@ import {
   type PathCache,
   type Progress,
   steelAfter,
-  unwatched,
 } from './calculate';
 import { type CutterRow, tryCutters } from './nextCutters';
 import type { Piece } from './piece';

@@ -6,20 +6,13 @@ import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Motions } from '../path/toolpath';
 import type { Body } from '../simulate/body';
-import { machineBand } from '../simulate/machining';
+import { machineTask } from '../simulate/runOver';
 import type { HeightMap } from '../steel/heightMap';
 import { leftoverRows } from '../steel/leftover';
 import { STEP_KINDS } from '../strategy/registry';
 import { surfaceOf } from '../survey/surface';
 import { surveyOf } from '../survey/survey';
 import type { ProfilePiece } from '../tool/profile';
-
-/** Runs a path over a band of steel. */
-export const machineTask = defineTask(
-  'machine',
-  (input: { map: HeightMap; rows: [number, number]; body: Body; path: Motions; marks: Uint32Array }, cancel) =>
-    machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel),
-);
 
 export const leftoverTask = defineTask(
   'leftover',

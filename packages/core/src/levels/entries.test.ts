@@ -15,7 +15,7 @@ function entries(islands: readonly { x: number; y: number; r: number }[], change
   const piece = roundProfile(6, 1) as RoundPiece;
   const path = new PathBuilder();
   const steel = blockMap({ minX: -30, minY: -30, minZ: -20, maxX: 30, maxY: 30, maxZ: 0 }, 0.6);
-  const travel = new Travel(path, steel, { piece, stickOut: 60, holderRadius: 15 }, 10);
+  const travel = new Travel(path, steel, { piece, stickOut: 60, fluteLength: 100, holderRadius: 15 }, 10);
   const depthIn = (x: number, y: number): number =>
     Math.max(
       Math.max(Math.abs(x), Math.abs(y)) - HALF,

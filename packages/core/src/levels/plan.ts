@@ -78,7 +78,8 @@ export async function planLevels(
     sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share)),
   );
   const around = blankGrown(context, piece.radius + OUTSIDE_MM);
-  const { bounds, test, path, travel, finish } = await workspaceOf(context, around, stock);
+  const { bounds, test, begin } = await workspaceOf(context, around, stock);
+  const { path, travel, finish } = begin();
   const steel = coarseMap(toCut, COARSE);
   const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));
   const levels = heightsOf(context, values, lowest, highest(toCut.heights));

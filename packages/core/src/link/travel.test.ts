@@ -59,7 +59,12 @@ describe('travel between cuts', () => {
         (map, [DC, RE], stickOut, stops) => {
           const piece = roundProfile(DC!, RE!) as RoundPiece;
           const path = new PathBuilder();
-          const travel = new Travel(path, copyMap(map), { piece, stickOut, holderRadius: HOLDER }, SAFE);
+          const travel = new Travel(
+            path,
+            copyMap(map),
+            { piece, stickOut, fluteLength: 100, holderRadius: HOLDER },
+            SAFE,
+          );
           for (const [[x, y], deep] of stops) {
             // where the tool can stand at all
             const z = Math.max(deep, lowestFree(map, piece, stickOut, x, y) + 1e-6);
@@ -91,7 +96,12 @@ describe('travel between cuts', () => {
     const map = towers([{ x: 0, y: 20, r: 3, top: 0 }]);
     const piece = roundProfile(8, 1) as RoundPiece;
     const path = new PathBuilder();
-    const travel = new Travel(path, copyMap(map), { piece, stickOut: 60, holderRadius: HOLDER }, SAFE);
+    const travel = new Travel(
+      path,
+      copyMap(map),
+      { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
+      SAFE,
+    );
     travel.crossTo(-20, -10, -44);
     travel.feed(-20, -10, -44, Motion.entry);
     travel.crossTo(20, -10, -44);
@@ -107,7 +117,12 @@ describe('travel between cuts', () => {
         const map = towers([{ x: 0, y: 0, r: 50, top: 0 }]);
         const [often, once] = [true, false].map((isLookedAt) => {
           const path = new PathBuilder();
-          const travel = new Travel(path, copyMap(map), { piece, stickOut: 60, holderRadius: HOLDER }, SAFE);
+          const travel = new Travel(
+            path,
+            copyMap(map),
+            { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
+            SAFE,
+          );
           travel.crossTo(...stops[0]![0], stops[0]![1]);
           for (const [[x, y], z] of stops) {
             // half of the way turns gently, where a move leaves its end to the next one
@@ -130,7 +145,12 @@ describe('travel between cuts', () => {
     const map = towers([{ x: 0, y: 0, r: 50, top: -5 }]);
     const piece = roundProfile(8, 0) as RoundPiece;
     const path = new PathBuilder();
-    const travel = new Travel(path, copyMap(map), { piece, stickOut: 60, holderRadius: HOLDER }, SAFE);
+    const travel = new Travel(
+      path,
+      copyMap(map),
+      { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
+      SAFE,
+    );
     expect(travel.isClear(0, 0, -9)).toBe(false);
     travel.crossTo(-36, 0, -9);
     travel.feed(-36, 0, -9, Motion.entry);

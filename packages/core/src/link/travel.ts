@@ -20,6 +20,8 @@ type Place = readonly [number, number, number];
 export interface TravelTool {
   piece: RoundPiece;
   stickOut: number;
+  /** Length of the flutes: what stands taller is not cut, mm. */
+  fluteLength: number;
   /** Largest radius of the holder, mm. */
   holderRadius: number;
 }
@@ -30,6 +32,7 @@ export function travelTool(tool: ToolShape): TravelTool {
   return {
     piece: cutterProfile(tool),
     stickOut: tool.stickOut,
+    fluteLength: tool.APMX,
     holderRadius: holder.length > 0 ? holder[holder.length - 1]!.radius : 0,
   };
 }
@@ -54,7 +57,7 @@ export class Travel {
     private readonly safeZ: number,
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
-    this.lowered = new Sweep(steel, slimmed(tool.piece, steel.cell));
+    this.lowered = new Sweep(steel, slimmed(tool.piece, steel.cell), 0, steel.ny, tool.fluteLength);
   }
 
   /** The steel as it stands. */
@@ -129,6 +132,13 @@ export class Travel {
     const low = Math.max(z, this.startHeight(x, y));
     const here = this.path.last!;
     if (low < here[2]) this.path.to(x, y, low, Motion.rapid);
+  }
+
+  /** Feeds straight up to just above the steel around. */
+  riseAtFeed(): void {
+    const at = this.path.last!;
+    const top = this.startHeight(at[0], at[1]);
+    if (at[2] < top) this.path.to(at[0], at[1], top, Motion.link);
   }
 
   /** Leaves the work upward. */

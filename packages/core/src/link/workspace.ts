@@ -15,10 +15,16 @@ const COARSE = 2;
 /** A rectangle in plan view, mm. */
 export type PlanBox = Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
 
-/** What every kind of step works with: where its axis may go, how the tool gets from cut to cut, and the path it grows. */
+/** What every kind of step works with: where its axis may go, and how its path begins. */
 export interface Workspace {
   readonly bounds: Bounds;
   readonly test: BoundsTest;
+  /** Begins a path. */
+  readonly begin: () => Growing;
+}
+
+/** A path that grows, and how the tool gets from cut to cut of it. */
+export interface Growing {
   readonly path: PathBuilder;
   readonly travel: Travel;
   /** Leaves the work upward and gives the plan. */
@@ -40,18 +46,16 @@ export async function workspaceOf(
     obstacles: await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew),
   };
   const test = new BoundsTest(bounds);
-  const path = new PathBuilder();
-  const travel = new Travel(path, coarseMap(steel, COARSE), travelTool(tool), safeZ, (x, y) => test.lowest(x, y));
-  return {
-    bounds,
-    test,
-    path,
-    travel,
-    finish: (leftOut) => {
+  const begin = (): Growing => {
+    const path = new PathBuilder();
+    const travel = new Travel(path, coarseMap(steel, COARSE), travelTool(tool), safeZ, (x, y) => test.lowest(x, y));
+    const finish = (leftOut: readonly LeftOut[]): StepPlan => {
       travel.leave();
       return { path: path.build(), leftOut };
-    },
+    };
+    return { path, travel, finish };
   };
+  return { bounds, test, begin };
 }
 
 /** A rectangle as a ring, counter-clockwise. */

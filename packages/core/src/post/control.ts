@@ -142,6 +142,7 @@ class Control {
     const motion = g.find((code) => GROUPS['motion']!.includes(code));
     if (motion !== undefined) this.setMotion(motion);
     if ('X' in values || 'Y' in values || 'Z' in values) this.move(values);
+    else if (motion !== undefined && CYCLES.includes(motion)) this.complain(`G${motion} without where it drills.`);
     else if (motion === 2 || motion === 3) {
       if ('I' in values || 'J' in values || 'K' in values) this.move(values);
       else this.complain('An arc without end or centre.');

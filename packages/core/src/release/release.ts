@@ -1,17 +1,15 @@
 import { EsquisseError } from '../base/errors';
 import { type Crew, spansOf } from '../crew/crew';
-import { BANDS, bodyOf, GOUGE_MM } from '../evaluate/calculate';
-import { joinBands } from '../evaluate/findings';
+import { GOUGE_MM } from '../evaluate/calculate';
 import type { Session } from '../evaluate/session';
 import type { Snapshot } from '../evaluate/snapshot';
-import { fixturesTask, gougesTask, machineTask } from '../evaluate/tasks';
-import type { Toolpath } from '../path/toolpath';
+import { fixturesTask, gougesTask } from '../evaluate/tasks';
+import { bodyOf } from '../simulate/body';
+import { BANDS, runOver } from '../simulate/runOver';
 import { type ControlRun, runControl } from '../post/control';
 import { type PostDefinition, postOf } from '../post/definition';
 import { writeProgram } from '../post/writer';
 import type { Mishap } from '../simulate/body';
-import { copyMap } from '../steel/heightMap';
-import { TILE } from '../steel/sweep';
 import { grown, type ProfilePiece, type RoundPiece } from '../tool/profile';
 import { type Tool, toolsOf } from '../tool/library';
 import { cutterProfile, holderProfile, shankProfile, shapeOf } from '../tool/shape';
@@ -254,16 +252,13 @@ async function steelFaults(
   crew: Crew,
   onProgress: (share: number) => void,
 ): Promise<{ mishap: Fault | undefined; verdict: Verdict }> {
-  const steel = copyMap(piece.steel);
+  let { steel } = piece;
   let mishap: Fault | undefined;
   for (const [k, { run, tool }] of runs.entries()) {
     const body = bodyOf(shapeOf(tool));
-    const path: Toolpath = run.path;
-    const bands = await crew.all(
-      machineTask,
-      spansOf(steel.ny, BANDS, TILE).map((rows) => ({ map: steel, rows, body, path, marks: new Uint32Array() })),
-    );
-    const first = joinBands(bands).mishaps[0];
+    const { after, mishaps } = await runOver(steel, run.path, body, crew);
+    steel = after;
+    const [first] = mishaps;
     if (first && !mishap)
       mishap = {
         text: `T${run.tool} meets steel where it must not: ${MISHAPS[first.kind]}.`,

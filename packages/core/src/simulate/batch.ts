@@ -55,7 +55,7 @@ export class Batch {
       this.told,
     ].map((part) => part.byteOffset) as [number, number, number, number, number, number, number];
     const cuts = body.centreCutting ? 1 : 0;
-    kernel.begin(x, y, z, kinds, volumes, depths, toldAt, ...near, body.fluteLength, cuts);
+    kernel.begin(x, y, z, kinds, volumes, depths, toldAt, ...near, cuts);
   }
 
   /**

@@ -1,4 +1,5 @@
 import type { Profile, RoundPiece } from '../tool/profile';
+import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
 
 /** A cutter with what stands above it. */
 export interface Body {
@@ -20,3 +21,18 @@ export interface Mishap {
   motion: number;
   amount: number;
 }
+
+/** A tool as the watch over the steel wants it. */
+export function bodyOf(shape: ToolShape): Body {
+  return {
+    piece: cutterProfile(shape),
+    shank: shankProfile(shape),
+    holder: holderProfile(shape, 0),
+    stickOut: shape.stickOut,
+    fluteLength: shape.APMX,
+    centreCutting: shape.centreCutting,
+  };
+}
+
+/** The body with nothing above the cutter, for runs of which only the steel is asked. */
+export const unwatched = (body: Body): Body => ({ ...body, shank: [], holder: [] });

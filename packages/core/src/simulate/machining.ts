@@ -16,13 +16,6 @@ const RAPID_VOLUME_MM3 = 1e-4;
 /** Stretches of this length are looked at as a whole first, with shank and holder wider by half of it, mm. */
 const STRETCH_MM = 2;
 
-/**
- * A skin that paths' tolerances leave on a wall may stand taller than the flutes where the neck above them is slimmer by it: up
- * to the first of these; rounding by the second, mm.
- */
-const GRAZED_MM = 0.03;
-const GRAZED_LEAST_MM = 0.002;
-
 /** What one band of rows tells of a run. */
 export interface BandReport {
   mishaps: Mishap[];
@@ -52,7 +45,7 @@ export function machineBand(
 ): BandReport {
   const stacks = stacksOf(body);
   const room = SteelContact.bytes(map, rows, Object.values(stacks)) + Batch.BYTES + HistoryWriter.BYTES;
-  const sweep = new Sweep(map, body.piece, ...rows, grazeOf(body), new SteelMemory(map, ...rows, room));
+  const sweep = new Sweep(map, body.piece, ...rows, body.fluteLength, new SteelMemory(map, ...rows, room));
   const slim = sweep.beside(slimmer(body.piece));
   stand(sweep, stacks, body.stickOut);
   const near = reachedY(map, rows, body);
@@ -112,32 +105,29 @@ function isBeside([low, high]: readonly [number, number], from: number, to: numb
 
 /** What stands above a cutter, as it is and wider, for looks at a stretch of a motion as a whole. */
 interface Stacks {
+  /** What is wider than the cutter, or beside its corner: it may stand in steel wherever the cutter is. */
   shank: Profile;
   wideShank: Profile;
+  /** All from the flutes up: what is slimmer stands in steel only where that is taller than the flutes. */
+  neck: Profile;
   holder: Profile;
   wideHolder: Profile;
 }
 
 function stacksOf({ piece, shank: all, holder }: Body): Stacks {
-  // in what is no wider than the cutter no steel is left when the cutter has passed
   const shank = all.filter((p) => p.radius > piece.radius || p.z < piece.corner);
   const wideShank = withClearance(shank, STRETCH_MM / 2, 0);
-  return { shank, wideShank, holder, wideHolder: withClearance(holder, STRETCH_MM / 2, 0) };
+  return { shank, wideShank, neck: all, holder, wideHolder: withClearance(holder, STRETCH_MM / 2, 0) };
 }
 
 /** Puts what stands above the cutter where the sweep's kernel watches it. */
 function stand(sweep: Sweep, stacks: Stacks, stickOut: number): void {
   const contact = new SteelContact(sweep, Object.values(stacks) as Profile[]);
-  const { shank, wideShank, holder, wideHolder } = stacks;
+  const { shank, wideShank, neck, holder, wideHolder } = stacks;
   const shankAt = [contact.stackAt(shank), contact.stackAt(wideShank), shank.length] as const;
+  const neckAt = [contact.stackAt(neck), neck.length] as const;
   const holderAt = [contact.stackAt(holder), contact.stackAt(wideHolder), holder.length] as const;
-  sweep.kernel.stand(...shankAt, ...holderAt, stickOut, STRETCH_MM);
-}
-
-/** Skin on a wall that passes the neck above the flutes, mm. */
-function grazeOf({ piece, shank }: Body): number {
-  const neck = shank[0]?.radius ?? piece.radius;
-  return Math.min(GRAZED_MM, Math.max(GRAZED_LEAST_MM, piece.radius - neck));
+  sweep.kernel.stand(...shankAt, ...neckAt, ...holderAt, stickOut, STRETCH_MM);
 }
 
 function slimmer(piece: RoundPiece): RoundPiece {

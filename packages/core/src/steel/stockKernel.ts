@@ -19,7 +19,7 @@ export interface StockKernel {
     flat: number,
     corner: number,
     radius: number,
-    graze: number,
+    flutes: number,
   ): void;
   refreshAll(): void;
   refresh(tile: number): void;
@@ -34,6 +34,8 @@ export interface StockKernel {
     shank: number,
     wideShank: number,
     shankPieces: number,
+    neck: number,
+    neckPieces: number,
     holder: number,
     wideHolder: number,
     holderPieces: number,
@@ -52,7 +54,6 @@ export interface StockKernel {
     told: number,
     lowY: number,
     highY: number,
-    fluteLength: number,
     centreCutting: number,
   ): void;
   runThrough(count: number, leads: number): number;

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { heightAt, roundProfile, type RoundPiece } from '../tool/profile';
+import { grown, heightAt, roundProfile, type RoundPiece } from '../tool/profile';
 import { blockMap, type HeightMap, volumeOfMap } from './heightMap';
 import { Sweep } from './sweep';
 
@@ -195,22 +195,51 @@ describe('sweep of a straight move', () => {
     expect(banded.heights).toEqual(whole.heights);
   });
 
-  it('a skin on a wall that the rim only grazes is cut, but does not count as steel that stands beside the cutter', () => {
-    const taken = (piece: Round, aside: number, graze = 0.03): { tallest: number; removed: number } => {
-      const map = block(0.1);
-      const sweep = new Sweep(map, piece, 0, map.ny, graze);
-      for (const z of [-5, -10]) sweep.move(-20, 0, z, 20, 0, z);
-      sweep.tallest = sweep.removed = 0;
-      sweep.move(-20, aside, -10, 20, aside, -10);
-      return sweep;
+  it('steel that stands taller than the flutes where they come to it stays; what they come to from above is cut all the way', () => {
+    const FLUTES = 6;
+    /** A cell's height after the cutter was led along the move in very small steps, cut only by what of it is flutes. */
+    const led = (top: number, x: number, y: number, piece: Round, a: number[], b: number[], flutes: number): number => {
+      const n = 700;
+      let h = top;
+      for (let k = 0; k <= n; k++) {
+        const at = (c: number): number => a[c]! + (k / n) * (b[c]! - a[c]!);
+        const under = at(2) + heightAt(piece, Math.hypot(at(0) - x, at(1) - y));
+        if (under < h && h <= at(2) + flutes + 0.01) h = under;
+      }
+      return h;
     };
-    // cells' middles lie 0.05 mm beside the wall at y = 3
-    for (const piece of [roundProfile(6, 0), roundProfile(6, 3)] as Round[]) {
-      expect(taken(piece, 0.06).removed).toBeGreaterThan(0);
-      expect(taken(piece, 0.06).tallest).toBeLessThan(3.5);
-      expect(taken(piece, 0.15).tallest).toBeGreaterThan(9.99);
-      // a neck as thick as the cutter would rub on it
-      expect(taken(piece, 0.06, 0.002).tallest).toBeGreaterThan(9.99);
-    }
+    const whole = (most: number) => fc.integer({ min: -most, max: most });
+    const tower = fc.tuple(whole(12), whole(9), fc.integer({ min: -18, max: 0 }));
+    const end = fc.tuple(whole(9), whole(7), fc.integer({ min: -18, max: -2 }));
+    let stood = 0;
+    let cut = 0;
+    fc.assert(
+      fc.property(fc.constantFrom(...cutters), fc.array(tower, { maxLength: 9 }), end, end, (piece, towers, a, b) => {
+        const map = block(1);
+        map.heights.forEach((_, o) => {
+          const x = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+          const y = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+          map.heights[o] = Math.max(-17.6, ...towers.map((t) => (Math.hypot(t[0] - x, t[1] - y) < 3 ? t[2] : -18)));
+        });
+        const before = map.heights.slice();
+        const sweep = new Sweep(map, piece, 0, map.ny, FLUTES);
+        sweep.move(...a, ...b);
+        const way = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]);
+        sweep.map.heights.forEach((h, o) => {
+          const x = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+          const y = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+          const after = [-0.05, 0, 0.05].map((by) => led(before[o]!, x, y, piece, a, b, FLUTES + by));
+          // a rim that comes to the cell between two steps, or steel that ends where the flutes do
+          const isOnRim = Math.abs(led(before[o]!, x, y, grown(piece, 0.01), a, b, FLUTES) - after[1]!) > 0.3;
+          if (isOnRim || after[2]! < after[0]! - 0.2) return;
+          expect(Math.abs(h - after[1]!)).toBeLessThan(0.02 + way / 100);
+          if (after[1]! < before[o]! - 0.1) cut++;
+          if (led(before[o]!, x, y, piece, a, b, Infinity) < after[1]! - 0.1) stood++;
+        });
+      }),
+      { numRuns: 40 },
+    );
+    expect(cut).toBeGreaterThan(200);
+    expect(stood).toBeGreaterThan(100);
   });
 });

@@ -35,7 +35,7 @@ export class Sweep {
    * @param map steel to lower
    * @param rowStart first row of the band, a multiple of TILE
    * @param rowEnd row behind the last one
-   * @param graze steel that only this much of the rim passes does not count as standing beside the cutter, mm
+   * @param flutes length of the flutes, mm: steel that stands higher above the tip where they come to it is not cut
    * @param steel a memory that holds the band already
    */
   constructor(
@@ -43,7 +43,7 @@ export class Sweep {
     piece: Round,
     rowStart = 0,
     rowEnd = map.ny,
-    graze = 0,
+    flutes = Infinity,
     readonly steel = new SteelMemory(map, rowStart, rowEnd),
   ) {
     const { nx, x0, y0, cell, floor } = map;
@@ -54,14 +54,14 @@ export class Sweep {
     this.kernel = stockKernel(steel.memory);
     const at = [own, steel.heightsAt, steel.topsAt, steel.stalesAt, changedAt] as const;
     const { flat, corner, radius } = piece;
-    this.kernel.place(...at, nx, steel.rowStart, steel.rowEnd, x0, y0, cell, floor, flat, corner, radius, graze);
+    this.kernel.place(...at, nx, steel.rowStart, steel.rowEnd, x0, y0, cell, floor, flat, corner, radius, flutes);
     this.kernel.refreshAll();
   }
 
   /** A sweep of another cutter over the same steel. */
   beside(piece: Round): Sweep {
     const { steel } = this;
-    return new Sweep(steel.map, piece, steel.rowStart, steel.rowEnd, 0, steel);
+    return new Sweep(steel.map, piece, steel.rowStart, steel.rowEnd, Infinity, steel);
   }
 
   /** Writes the steel back to the map that it was taken from. */
@@ -84,7 +84,7 @@ export class Sweep {
     this.numbers[REMOVED] = volume;
   }
 
-  /** Largest height of cut steel above the tip, mm; skins that the rim grazes do not count. */
+  /** Largest height of cut steel above the tip, mm. */
   get tallest(): number {
     return this.numbers[TALLEST]!;
   }

@@ -4,11 +4,12 @@ import { spansOf } from '../../crew/crew';
 import { defineTask } from '../../crew/task';
 import { tipRows } from '../../field/sampling';
 import type { LeftOut, StepContext, StepPlan } from '../../link/context';
-import type { Travel } from '../../link/travel';
 import { workspaceOf } from '../../link/workspace';
-import { Motion, type PathBuilder } from '../../path/toolpath';
 import { cutterProfile, type ToolShape } from '../../tool/shape';
+import { machineTask } from '../../simulate/runOver';
 import { defineStep } from '../kind';
+import { keepNeckClear } from './neck';
+import { cutRuns, type GrownPasses } from './order';
 import { type ScanInput, type ScanLine, type ScanRun, scanLines, SurfaceFollower } from './scan';
 import { sideStepFor } from './scallop';
 
@@ -72,7 +73,7 @@ export const parallelPasses = defineStep<Values>({
     },
     { key: 'extension', label: 'Past the edges', section: 'travel', unit: 'mm' },
   ],
-  tasks: [tipRows, scanTask],
+  tasks: [tipRows, scanTask, machineTask],
   refuses,
   house: (tool) => ({
     allowance: 0,
@@ -108,7 +109,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     maxX: box.maxX + margin,
     maxY: box.maxY + margin,
   };
-  const { bounds, path, travel, finish } = await workspaceOf(context, plan);
+  const { bounds, begin } = await workspaceOf(context, plan);
   const scan: Omit<ScanInput, 'lines'> = {
     spec: { mesh: part, piece, side: values.allowance, floor: values.allowance },
     bounds,
@@ -133,8 +134,10 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
       'mostSteel',
     );
   const follower = new SurfaceFollower({ ...scan, lines: [] });
-  cutRuns(runs, values.ways === 'both', NEAR_STEPS * step, path, travel, follower);
-  return finish(leftBySteel(runs));
+  const grow = (all: readonly ScanRun[]): GrownPasses =>
+    cutRuns(all, values.ways === 'both', NEAR_STEPS * step, begin(), follower);
+  const { grown, left } = await keepNeckClear(context, runs, grow);
+  return grown.finish([...leftBySteel(runs), ...left]);
 }
 
 /** Lines at an angle over the part's plan, `step` apart, the outermost half a step inside. */
@@ -161,76 +164,6 @@ function linesOver(context: StepContext, angle: number, step: number): ScanLine[
     const v = Math.min(Math.max(low + number * spacing, low + 1e-3), low + count * spacing - 1e-3);
     return { number, x: from * ux - v * uy, y: from * uy + v * ux, ux, uy, length };
   });
-}
-
-/** Cuts the runs line by line, linking to a near end over the surface, else crossing above the steel. */
-function cutRuns(
-  runs: ScanRun[],
-  bothWays: boolean,
-  near: number,
-  path: PathBuilder,
-  travel: Travel,
-  follower: SurfaceFollower,
-): void {
-  const byLine = new Map<number, ScanRun[]>();
-  for (const run of runs) byLine.set(run.line, [...(byLine.get(run.line) ?? []), run]);
-  let open = runs.length;
-  let line = runs[0]!.line;
-  while (open > 0) {
-    const at = path.last;
-    const next = at ? nearestRun(byLine, line, at, bothWays) : { run: runs[0]!, turned: false, distance: Infinity };
-    const rest = byLine.get(next.run.line)!;
-    rest.splice(rest.indexOf(next.run), 1);
-    if (rest.length === 0) byLine.delete(next.run.line);
-    open--;
-    line = next.run.line;
-    const p = next.turned ? turned(next.run.points) : next.run.points;
-    const way = at && next.distance < near ? follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!) : undefined;
-    if (way && follower.isOpen(way)) {
-      for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, Motion.link);
-    } else {
-      travel.crossTo(p[0]!, p[1]!, p[2]!);
-      path.to(p[0]!, p[1]!, p[2]!, Motion.entry);
-    }
-    for (let k = 3; k < p.length; k += 3) path.to(p[k]!, p[k + 1]!, p[k + 2]!, Motion.cut);
-  }
-}
-
-/** The open run whose start is nearest, looking at the lines beside the present one first. */
-function nearestRun(
-  byLine: Map<number, ScanRun[]>,
-  line: number,
-  at: readonly [number, number, number],
-  bothWays: boolean,
-): { run: ScanRun; turned: boolean; distance: number } {
-  let best: { run: ScanRun; turned: boolean; distance: number } | undefined;
-  let score = Infinity;
-  for (const [number, runs] of byLine)
-    for (const run of runs) {
-      const n = run.points.length;
-      const starts: [number, boolean][] = bothWays
-        ? [
-            [0, false],
-            [n - 3, true],
-          ]
-        : [[0, false]];
-      for (const [o, isTurned] of starts) {
-        const distance = Math.hypot(run.points[o]! - at[0], run.points[o + 1]! - at[1]);
-        // lines left behind come first, so that no strip stays alone in finished ground
-        const weighted = distance + (number < line ? 0 : 1e-6);
-        if (weighted < score) {
-          score = weighted;
-          best = { run, turned: isTurned, distance };
-        }
-      }
-    }
-  return best!;
-}
-
-function turned(points: Float64Array): Float64Array {
-  const out = new Float64Array(points.length);
-  for (let k = 0; k < points.length; k += 3) out.set(points.subarray(points.length - 3 - k, points.length - k), k);
-  return out;
 }
 
 /** One entry for each group of neighbouring passes that were cut short by steel. */

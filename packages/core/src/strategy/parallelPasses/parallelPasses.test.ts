@@ -3,7 +3,7 @@ import { CutterDrop } from '../../tool/drop';
 import { roundProfile, type RoundPiece } from '../../tool/profile';
 import { contactMesh } from '../../geometry/contactMesh';
 import { blockMap } from '../../steel/heightMap';
-import { meshOf, sheet } from '../../../test/shapes';
+import { calculated, cribOf, type EndMill, meshOf, sheet, squarePocket, testJob } from '../../../test/shapes';
 import { scallopOf, sideStepFor } from './scallop';
 import { type ScanInput, scanLines } from './scan';
 
@@ -94,5 +94,47 @@ describe('a pass over a part', () => {
       expect(run.points[run.points.length - 3]).toBeLessThan(5);
       expect(run.points[run.points.length - 3]).toBeGreaterThan(2);
     }
+  });
+});
+
+describe('in a pocket deeper than the flutes', () => {
+  const HALF = 8;
+  const DEPTH = 14;
+  const RADIUS = 2;
+
+  /** Finished at right angles to two of its walls, which roughing left 0.3 mm thick, by a ball of 4 with flutes of 5. */
+  async function finished(neck: number) {
+    const finish: EndMill = ['ball', 2 * RADIUS, RADIUS, 5, neck, 30];
+    const job = testJob(
+      [
+        { kind: 'level-roughing', assemblyId: 'rough', values: { sideAllowance: 0.3, floorAllowance: 0.3 } },
+        { kind: 'parallel-passes', assemblyId: 'finish', values: { scallop: 0.02, angleDeg: 0 } },
+      ],
+      0.5,
+      { cell: 0.1, crib: cribOf({ rough: ['bull', 6, 1, 20, 5.6, 30], finish }) },
+    );
+    const session = await calculated(job, squarePocket(12, HALF, DEPTH, -20));
+    return session.results.get('s2')!;
+  }
+
+  it('a neck of 0.2 mm relief touches nothing: walls across the passes are cut from above, and what cannot be is listed', async () => {
+    const { figures, leftOut, next } = await finished(3.6);
+    expect(figures.findings).toEqual([]);
+    expect(leftOut.map((l) => l.why)).toContain('Steel stands taller than the flutes and would touch the neck');
+    // the walls across are cut along their whole height, by cutters that come down
+    const { after } = next;
+    for (const x of [-HALF, HALF]) {
+      const i = Math.floor((x * (1 - 0.1 / HALF) - after.x0) / after.cell);
+      for (const y of [-4, 0.3, 3.1]) {
+        const j = Math.floor((y - after.y0) / after.cell);
+        expect(after.heights[j * after.nx + i]).toBeLessThan(-DEPTH + RADIUS + 0.5);
+      }
+    }
+  });
+
+  it('a neck with more relief than the skin is thick needs nothing of that', async () => {
+    const { figures, leftOut } = await finished(2.2);
+    expect(figures.findings).toEqual([]);
+    expect(leftOut).toEqual([]);
   });
 });

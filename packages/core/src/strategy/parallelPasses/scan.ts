@@ -54,6 +54,12 @@ export interface ScanRun {
   points: Float64Array;
   /** Whether the pass was cut short by too much steel at its start and end. */
   stoppedBySteel: [boolean, boolean];
+  /** It is cut in the order of its points only. */
+  oneWay?: true;
+  /** It is entered from above, not from its neighbour over the surface. */
+  fromAbove?: true;
+  /** It is left straight up at feed: steel that the flutes do not reach overhangs it. */
+  leavesAtFeed?: true;
 }
 
 /** Tip height at a place along a line, mm. */

@@ -1,0 +1,78 @@
+import { type Crew, spansOf } from '../crew/crew';
+import { defineTask } from '../crew/task';
+import type { Motions } from '../path/toolpath';
+import { copyMap, type HeightMap } from '../steel/heightMap';
+import type { BandHistory } from '../steel/history';
+import { TILE } from '../steel/sweep';
+import type { Body, Mishap } from './body';
+import { type BandReport, machineBand } from './machining';
+
+/** Bands of rows that the steel is divided into, whatever the number of workers: results stay the same to the bit. */
+export const BANDS = 12;
+
+/** Runs a path over a band of steel. */
+export const machineTask = defineTask(
+  'machine',
+  (input: { map: HeightMap; rows: [number, number]; body: Body; path: Motions; marks: Uint32Array }, cancel) =>
+    machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel),
+);
+
+/** What a path does to the steel, and what it meets. */
+export interface Machined {
+  readonly after: HeightMap;
+  /** The steel on the way, band by band. */
+  readonly history: readonly BandHistory[];
+  readonly mishaps: readonly Mishap[];
+  /** Volume taken off by each motion, mm³. */
+  readonly removed: Float32Array;
+  /** Highest steel above the tip that each motion took, mm. */
+  readonly depth: Float32Array;
+  /** Smallest stick-out that would have kept the holder clear, mm. */
+  readonly neededStickOut: number;
+}
+
+/**
+ * Runs a path over a copy of the steel.
+ *
+ * @param markEvery the steel's state is kept before every so many motions; never when left out
+ */
+export async function runOver(
+  before: HeightMap,
+  path: Motions,
+  body: Body,
+  crew: Crew,
+  { markEvery = Infinity, progress }: { markEvery?: number; progress?: (share: number) => void } = {},
+): Promise<Machined> {
+  const after = copyMap(before);
+  const count = Math.max(0, Math.floor((path.x.length - 1) / markEvery));
+  const marks = Uint32Array.from({ length: count }, (_, k) => (k + 1) * markEvery);
+  const spans = spansOf(after.ny, BANDS, TILE);
+  const bands = await crew.all(
+    machineTask,
+    spans.map((rows) => ({ map: after, rows, body, path, marks })),
+    (done) => progress?.(done / spans.length),
+  );
+  return { after, history: bands.map((band) => band.history), ...joinBands(bands) };
+}
+
+/** Joins what the bands of rows tell. */
+export function joinBands(bands: readonly BandReport[]): {
+  mishaps: Mishap[];
+  removed: Float32Array;
+  depth: Float32Array;
+  neededStickOut: number;
+} {
+  const removed = new Float32Array(bands[0]?.removed.length ?? 0);
+  const depth = new Float32Array(removed.length);
+  for (const band of bands)
+    for (let i = 0; i < removed.length; i++) {
+      removed[i]! += band.removed[i]!;
+      depth[i] = Math.max(depth[i]!, band.depth[i]!);
+    }
+  return {
+    mishaps: bands.flatMap((b) => b.mishaps),
+    removed,
+    depth,
+    neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
+  };
+}
