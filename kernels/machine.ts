@@ -16,8 +16,8 @@ const PLUNGE: i32 = 3;
 const TOLD: usize = 16;
 /** A flat or bull-nose cutter that goes down steeper than this over a fresh area is plunging: tan 45 degrees. */
 const PLUNGE_SLOPE: f64 = 1;
-/** Share of the cutter's disc that must be freshly cut in one steep motion to count as a plunge. */
-const PLUNGE_SHARE: f64 = 0.3;
+/** Share of the cutter's disc from which a band tells what steep motions freshly cut in it: the bands' shares are summed. */
+const LEAST_SHARE: f64 = 0.01;
 /** Neck or shank this little inside steel is touching, not contact, mm: rounding of paths to their words and of the steel. */
 const RUBS_MM: f64 = 2e-3;
 /** Among a sweep's own numbers: the smallest stick-out that would have kept the holder clear. */
@@ -103,7 +103,7 @@ export function runThrough(count: i32, leads: bool): i32 {
     store<f32>(depths + out, <f32>tallest);
     const isSteep = az - bz > PLUNGE_SLOPE * Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay));
     fresh = isSteep ? fresh + load<f64>(own, CELLS) * cell * cell : 0;
-    if (isSteep && minds && fresh > PLUNGE_SHARE * disc) tell(PLUNGE, k, fresh / disc);
+    if (isSteep && minds && fresh > LEAST_SHARE * disc) tell(PLUNGE, k, fresh / disc);
     along(ax, ay, az, bx, by, bz, stands);
     if (shankHit > RUBS_MM) tell(SHANK, k, shankHit);
     if (holderHit > TOUCH_MM) tell(HOLDER, k, holderHit);

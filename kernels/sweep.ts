@@ -82,6 +82,8 @@ let lastX: f64 = NaN;
 let lastY: f64 = NaN;
 let lastZ: f64 = NaN;
 let goesOn: bool = false;
+/** Whether that move left steel standing that is taller than its flutes: this one may come to it where that one ended. */
+let lastStood: bool = false;
 /** Whether the end of the last move was left to this one, and that move's direction and how far it may reach back. */
 let owed: bool = false;
 let owedX: f64 = 0;
@@ -116,8 +118,10 @@ export function move(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ
   measures = false;
   goesOn = fromX == lastX && fromY == lastY && fromZ == lastZ;
   if (owed && !goesOn) return 1;
+  if (lastStood) goesOn = false;
   leaves = goesOnNext;
   run(fromX, fromY, fromZ, toX, toY, toZ);
+  lastStood = stands;
   owed = leaves && length > 0;
   owedX = ux;
   owedY = uy;

@@ -170,12 +170,7 @@ export class LevelCutter {
   private link(x: number, y: number): void {
     const at = this.path.last!;
     const length = Math.hypot(x - at[0], y - at[1]);
-    const lifted = this.values.lift > 0 && length > LIFTED_FROM * this.values.ae;
-    if (lifted) {
-      this.travel.feed(at[0], at[1], this.z + this.values.lift, Motion.link);
-      this.travel.feed(x, y, this.z + this.values.lift, Motion.link);
-    }
-    this.travel.feed(x, y, this.z, Motion.link);
+    this.travel.linkTo(x, y, length > LIFTED_FROM * this.values.ae ? this.values.lift : 0);
   }
 
   /**

@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { type RoundPiece, roundProfile } from '../tool/profile';
 import { Motion, PathBuilder } from '../path/toolpath';
 import { Travel } from '../link/travel';
-import { blockMap } from '../steel/heightMap';
+import { machineBand } from '../simulate/machining';
+import { joinBands } from '../simulate/runOver';
+import { blockMap, copyMap } from '../steel/heightMap';
 import { Entries, ENTRIES } from './entries';
 
 const HALF = 12;
@@ -11,11 +13,20 @@ const ring = Float64Array.of(-HALF, -HALF, HALF, -HALF, HALF, HALF, -HALF, HALF)
 const within = (most: number) => fc.double({ min: -most, max: most, noNaN: true });
 
 /** Ways into a closed square around islands that the axis must not come into. */
-function entries(islands: readonly { x: number; y: number; r: number }[], change: object = {}) {
+function entries(
+  islands: readonly { x: number; y: number; r: number }[],
+  change: object = {},
+  top: (x: number, y: number) => number = () => 0,
+) {
   const piece = roundProfile(6, 1) as RoundPiece;
   const path = new PathBuilder();
   const steel = blockMap({ minX: -30, minY: -30, minZ: -20, maxX: 30, maxY: 30, maxZ: 0 }, 0.6);
-  const travel = new Travel(path, steel, { piece, stickOut: 60, fluteLength: 100, holderRadius: 15 }, 10);
+  for (let o = 0; o < steel.heights.length; o++)
+    steel.heights[o] = top(
+      steel.x0 + ((o % steel.nx) + 0.5) * steel.cell,
+      steel.y0 + (Math.floor(o / steel.nx) + 0.5) * steel.cell,
+    );
+  const travel = new Travel(path, copyMap(steel), { piece, stickOut: 60, fluteLength: 100, holderRadius: 15 }, 10);
   const depthIn = (x: number, y: number): number =>
     Math.max(
       Math.max(Math.abs(x), Math.abs(y)) - HALF,
@@ -38,7 +49,7 @@ function entries(islands: readonly { x: number; y: number; r: number }[], change
     values,
     [],
   );
-  return { path, ways, depthIn };
+  return { path, ways, depthIn, travel, steel, piece };
 }
 
 describe('ways into closed steel', () => {
@@ -94,6 +105,22 @@ describe('ways into closed steel', () => {
       expect(Math.max(...entry)).toBeLessThanOrEqual(z === -1 ? 1.01 : z + 1 + 1e-9);
       if (z < -1) expect(kind.slice(last).includes(Motion.rapid)).toBe(false);
       last = heights.length;
+    }
+  });
+
+  it('a plateau that stands on the cleared floor is come to from its side: nothing is driven straight down on to it', () => {
+    // beside the plateau the floor is at -1, on it 0.165 mm higher, as a cutter that could not reach farther leaves it
+    const plateau = (x: number): number => (x < -6 ? -1 : -0.835);
+    for (const entry of ['helix', 'ramp'] as const) {
+      const { path, ways, travel, steel, piece } = entries([], { entry, helixRadius: 2 }, plateau);
+      path.to(-11, 0, 5, Motion.rapid);
+      travel.feed(-11, 0, -1, Motion.cut);
+      const line = ways.into({ points: ring, closed: true }, { outer: ring, holes: [] }, -2, () => ring);
+      expect(line).toBeDefined();
+      const body = { piece, shank: [], holder: [], stickOut: 60, fluteLength: 100, centreCutting: false };
+      const built = path.build();
+      const band = machineBand(steel, [0, steel.ny], body, built, [0, built.x.length]);
+      expect(joinBands([band]).mishaps).toEqual([]);
     }
   });
 

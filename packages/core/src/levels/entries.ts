@@ -222,14 +222,11 @@ export class Entries {
     return this.isAllowedAlong(ax, ay, x, y, floor) ? floor : undefined;
   }
 
-  /** On to (x, y) at the height where the cutter is, lifted a little on a long way. */
+  /** On to (x, y) at the height where the cutter is, lifted a little on a long way: but sideways where steel stands at its end. */
   private linkOn(x: number, y: number): void {
     const [ax, ay, z] = this.travel.at!;
-    if (this.values.lift > 0 && Math.hypot(x - ax, y - ay) > LIFTED_FROM * this.diameter) {
-      this.travel.feed(ax, ay, z + this.values.lift, Motion.link);
-      this.travel.feed(x, y, z + this.values.lift, Motion.link);
-    }
-    this.travel.feed(x, y, z, Motion.link);
+    const isLong = Math.hypot(x - ax, y - ay) > LIFTED_FROM * this.diameter;
+    this.travel.linkTo(x, y, isLong && this.travel.isClear(x, y, z) ? this.values.lift : 0);
   }
 
   private get slope(): number {

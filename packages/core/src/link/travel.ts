@@ -134,6 +134,16 @@ export class Travel {
     if (low < here[2]) this.path.to(x, y, low, Motion.rapid);
   }
 
+  /** Feeds to (x, y) at the height where the cutter is, lifted by `lift` mm on the way. */
+  linkTo(x: number, y: number, lift: number): void {
+    const [ax, ay, z] = this.path.last!;
+    if (lift > 0) {
+      this.feed(ax, ay, z + lift, Motion.link);
+      this.feed(x, y, z + lift, Motion.link);
+    }
+    this.feed(x, y, z, Motion.link);
+  }
+
   /** Feeds straight up to just above the steel around. */
   riseAtFeed(): void {
     const at = this.path.last!;

@@ -15,7 +15,10 @@ export interface Body {
 
 export type MishapKind = 'rapid' | 'shank' | 'holder' | 'plunge' | 'fixture';
 
-/** Something that must not happen, at a motion; `amount` is mm³ for rapids and plunges (of disc share), mm for contacts. */
+/**
+ * Something that must not happen, at a motion. Its amount: steel taken by a rapid, mm³; steel under a cutter that goes straight
+ * down, as a share of its disc; depth of a contact, mm.
+ */
 export interface Mishap {
   kind: MishapKind;
   motion: number;

@@ -5,7 +5,9 @@ import { type RoundPiece, roundProfile, stackProfile } from '../tool/profile';
 import { Motion } from '../path/toolpath';
 import { blockMap, type HeightMap } from '../steel/heightMap';
 import type { Body, Mishap } from './body';
-import { machineBand } from './machining';
+import { type BandReport, machineBand } from './machining';
+import { joinBands } from './runOver';
+import { spansOf } from '../crew/crew';
 import { TILE } from '../steel/sweep';
 
 const CELL = 0.5;
@@ -62,9 +64,9 @@ describe('a run over the steel', () => {
           expect(Math.max(...bands.map((b) => b.depth[i]!))).toBeCloseTo(all.depth[i]!, 4);
         }
         expect(Math.max(...bands.map((b) => b.neededStickOut))).toBeCloseTo(all.neededStickOut, 4);
-        const told = (list: readonly { kind: string; motion: number }[]): string[] =>
-          [...new Set(list.filter((m) => m.kind !== 'plunge').map((m) => `${m.kind} ${m.motion}`))].sort();
-        expect(told(bands.flatMap((b) => b.mishaps))).toEqual(told(all.mishaps));
+        const told = (of: readonly BandReport[]): string[] =>
+          [...new Set(joinBands(of).mishaps.map((m) => `${m.kind} ${m.motion}`))].sort();
+        expect(told(bands)).toEqual(told([all]));
       }),
       { numRuns: 40 },
     );
@@ -261,12 +263,19 @@ describe('a run over the steel', () => {
       [0, 0, 1],
       [0, 0, -3, Motion.entry],
     ];
-    expect(run(steel(), body(), down).mishaps.map((m) => m.kind)).toEqual(['plunge']);
+    const whole = joinBands([run(steel(), body(), down)]).mishaps;
+    expect(whole).toEqual([{ kind: 'plunge', motion: 1, amount: expect.closeTo(1, 1) as number }]);
     expect(run(steel(), body({ centreCutting: true }), down).mishaps).toEqual([]);
     const ramp: Point[] = [
       [-20, 0, 0.5],
       [20, 0, -2, Motion.entry],
     ];
-    expect(run(steel(), body(), ramp).mishaps).toEqual([]);
+    expect(joinBands([run(steel(), body(), ramp)]).mishaps).toEqual([]);
+    // a cutter wider than the bands of rows: none of them sees a third of its disc
+    const wide = body({ piece: roundProfile(24, 1) as RoundPiece });
+    const map = steel();
+    const bands = spansOf(map.ny, 24, TILE).map((rows) => run(map, wide, down, rows));
+    for (const { mishaps } of bands) for (const { amount } of mishaps) expect(amount).toBeLessThan(0.3);
+    expect(joinBands(bands).mishaps.map((m) => m.kind)).toEqual(['plunge']);
   });
 });

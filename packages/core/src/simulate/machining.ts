@@ -18,6 +18,7 @@ const STRETCH_MM = 2;
 
 /** What one band of rows tells of a run. */
 export interface BandReport {
+  /** Of steel under a cutter that goes straight down, the band's own part, however little. */
   mishaps: Mishap[];
   /** Volume taken off by each motion, mm³, only where any was. */
   removed: Float32Array;

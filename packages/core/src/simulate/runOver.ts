@@ -10,6 +10,9 @@ import { type BandReport, machineBand } from './machining';
 /** Bands of rows that the steel is divided into, whatever the number of workers: results stay the same to the bit. */
 export const BANDS = 12;
 
+/** Share of the cutter's disc that steep motions must freshly cut, one after another, to count as a plunge. */
+const PLUNGE_SHARE = 0.3;
+
 /** Runs a path over a band of steel. */
 export const machineTask = defineTask(
   'machine',
@@ -70,9 +73,21 @@ export function joinBands(bands: readonly BandReport[]): {
       depth[i] = Math.max(depth[i]!, band.depth[i]!);
     }
   return {
-    mishaps: bands.flatMap((b) => b.mishaps),
+    mishaps: withWholePlunges(bands.flatMap((b) => b.mishaps)),
     removed,
     depth,
     neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
   };
+}
+
+/** Mishaps with what the bands tell of the steel under a cutter that goes straight down summed, motion by motion. */
+function withWholePlunges(mishaps: readonly Mishap[]): Mishap[] {
+  const shares = new Map<number, number>();
+  for (const { kind, motion, amount } of mishaps)
+    if (kind === 'plunge') shares.set(motion, (shares.get(motion) ?? 0) + amount);
+  const plunges = [...shares].filter(([, amount]) => amount > PLUNGE_SHARE);
+  return [
+    ...mishaps.filter(({ kind }) => kind !== 'plunge'),
+    ...plunges.map(([motion, amount]): Mishap => ({ kind: 'plunge', motion, amount })),
+  ];
 }
