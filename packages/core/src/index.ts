@@ -67,6 +67,7 @@ export { leftoverFigures, type LeftoverFigures } from './steel/leftover';
 export { type RestRegion } from './steel/restRegion';
 export { steelSoup } from './steel/surface';
 export { type LimitSide } from './field/bounds';
+export { type Unfinished } from './check/unfinished';
 export { cuttingData, type Figure, type FigureKey } from './load/cuttingData';
 export { type Machine, machineSchema } from './load/machine';
 export { type Material, materialSchema } from './load/material';

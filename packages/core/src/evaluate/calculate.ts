@@ -1,7 +1,10 @@
 import { EsquisseError } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
+import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
+import { closedAreas } from '../field/bounds';
 import type { LeftOut, StepContext } from '../link/context';
+import { ringOf } from '../link/workspace';
 import { timesOf } from '../path/times';
 import type { Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
@@ -14,7 +17,7 @@ import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { fixturesTask, gougesTask, leftoverTask } from './tasks';
+import { fixturesTask, gougesTask, leftoverTask, unfinishedTask } from './tasks';
 
 /** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
@@ -95,6 +98,7 @@ export async function calculateStep(
     }),
   );
   const next = { after: machined.after, leftover };
+  const unfinished = await unfinishedOn(piece, at, motions, machined.after, leftover, crew);
   const coarse: StepSteel = { before: steelBefore, ...next, history: machined.history };
   return {
     stepId: step.id,
@@ -114,6 +118,7 @@ export async function calculateStep(
       ...timeFigures(path, times, machined.removed),
       engagement,
       leftover: leftoverFigures(leftover),
+      unfinished,
       neededStickOut: machined.neededStickOut,
       findings: findingsOf([...machined.mishaps, ...held], gouges),
       leftOut,
@@ -137,6 +142,7 @@ export function finerCell({ job, piece }: Snapshot, { bound, shape }: SnapshotSt
  */
 export async function onFinerCells(
   piece: Piece,
+  at: SnapshotStep,
   result: StepResult,
   before: HeightMap,
   crew: Crew,
@@ -145,10 +151,11 @@ export async function onFinerCells(
     markEvery: MARK_EVERY,
   });
   const leftover = await leftoverOn(piece, after, crew);
+  const unfinished = await unfinishedOn(piece, at, result.motions, after, leftover, crew);
   return {
     ...result,
     steel: { before, after, history, leftover },
-    figures: { ...result.figures, leftover: leftoverFigures(leftover) },
+    figures: { ...result.figures, leftover: leftoverFigures(leftover), unfinished },
   };
 }
 
@@ -174,6 +181,30 @@ export async function leftoverOn(
     (done) => onDone?.(done / spans.length),
   );
   return out;
+}
+
+/** Where more steel stays than a step is to leave; undefined for steps that do not finish, and where there is none. */
+async function unfinishedOn(
+  piece: Piece,
+  { bound, shape, limits }: SnapshotStep,
+  path: Motions,
+  steel: HeightMap,
+  leftover: Float32Array,
+  crew: Crew,
+): Promise<Unfinished | undefined> {
+  if (bound.ridges === undefined) return undefined;
+  const asked: Asked = {
+    most: bound.leaves.most + bound.ridges + bound.tolerance,
+    lowest: bound.lowest,
+    closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
+  };
+  const partMap = piece.topsOn(steel.cell);
+  const spans = spansOf(steel.ny, 4 * BANDS);
+  const cells = await crew.all(
+    unfinishedTask,
+    spans.map((rows) => ({ part: piece.part, partMap, steel, leftover, asked, rows })),
+  );
+  return unfinishedOf(cells.flat(), steel, leftover, asked.most, path);
 }
 
 /** What a step may look at while it is planned. */

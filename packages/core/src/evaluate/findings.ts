@@ -2,6 +2,7 @@ import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
 import type { Mishap } from '../simulate/body';
 import type { LeftoverFigures } from '../steel/leftover';
+import type { Unfinished } from '../check/unfinished';
 import type { LeftOut } from '../link/context';
 
 export type FindingKind = Mishap['kind'] | 'gouge';
@@ -30,6 +31,8 @@ export interface StepFigures {
   /** Removal rate over the step's time in {@link RATE_SPANS} equal spans, cm³/min. */
   rate: number[];
   leftover: LeftoverFigures;
+  /** Where more stays than it is to leave, for steps that finish. */
+  unfinished?: Unfinished | undefined;
   /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
   engagement?: { angle: number; motion: number } | undefined;
   /** Shortest stick-out that keeps the holder clear, mm. */

@@ -195,7 +195,7 @@ export class Session {
     if (cell === undefined) return result;
     onProgress({ stepId: at.step.id, what: 'ridges', share: 0.95 });
     const steel = await this.steelBeforeOn(snapshot, at.index, cell, crew);
-    const finer = await onFinerCells(snapshot.piece, result, steel, crew);
+    const finer = await onFinerCells(snapshot.piece, at, result, steel, crew);
     this.finer = { key: at.key, cell, steel: finer.steel.after };
     return finer;
   }

@@ -1,6 +1,7 @@
 import { defineTask, taskTable } from '../crew/task';
 import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong } from '../check/gouge';
+import { type Asked, overCells } from '../check/unfinished';
 import { reachedBy } from '../field/reach';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import type { TriangleMesh } from '../geometry/mesh';
@@ -43,6 +44,21 @@ export const gougesTask = defineTask(
   ) => gougesAlong(input.part, input.piece, input.path, input.span, input.tolerance, cancel),
 );
 
+export const unfinishedTask = defineTask(
+  'unfinished',
+  (
+    input: {
+      part: ContactMesh;
+      partMap: HeightMap;
+      steel: HeightMap;
+      leftover: Float32Array;
+      asked: Asked;
+      rows: [number, number];
+    },
+    cancel,
+  ) => overCells(input.part, input.partMap, input.steel, input.leftover, input.asked, input.rows, cancel),
+);
+
 /** Tries a cutter on what is left. */
 export const reachedTask = defineTask('reachedBy', reachedBy);
 
@@ -56,6 +72,7 @@ export const TASKS = taskTable([
   leftoverTask,
   fixturesTask,
   gougesTask,
+  unfinishedTask,
   reachedTask,
   surveyTask,
   ...STEP_KINDS.flatMap((kind) => kind.tasks),

@@ -40,7 +40,19 @@ export function jobReport(session: Session, released?: Release): unknown {
       const result = session.results.get(step.id);
       if (!result) return [];
       const { path, figures } = result;
-      const { seconds, time, lengths, air, retracts, removed, leftover, neededStickOut, findings, leftOut } = figures;
+      const {
+        seconds,
+        time,
+        lengths,
+        air,
+        retracts,
+        removed,
+        leftover,
+        unfinished,
+        neededStickOut,
+        findings,
+        leftOut,
+      } = figures;
       return [
         {
           id: step.id,
@@ -54,6 +66,7 @@ export function jobReport(session: Session, released?: Release): unknown {
           retracts,
           removed,
           leftover,
+          unfinished,
           neededStickOut,
           findings: findings.map((f) => ({
             ...f,

@@ -60,6 +60,8 @@ export interface StepDefinition<V extends Values> {
   stairs?: (values: V) => number;
   /** Height of the ridges that it leaves on purpose above that, mm, for kinds that cut in passes. */
   ridges?: (values: V) => number;
+  /** Nothing of the part below this is finished, mm, for kinds that cut in passes; all of it when left out. */
+  lowest?: (values: V) => number;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
   /** How far the path may be off, mm. */
@@ -75,6 +77,7 @@ export interface BoundStep {
   readonly leaves: { readonly least: number; readonly most: number };
   readonly stairs: number | undefined;
   readonly ridges: number | undefined;
+  readonly lowest: number;
   readonly tolerance: number;
   readonly sideStep: (tool: ToolShape) => number | undefined;
   readonly plan: (context: StepContext) => Promise<StepPlan>;
@@ -103,6 +106,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     leaves: definition.leaves(values),
     stairs: definition.stairs?.(values),
     ridges: definition.ridges?.(values),
+    lowest: definition.lowest?.(values) ?? -Infinity,
     tolerance: definition.tolerance?.(values) ?? 0,
     sideStep: (tool) => definition.sideStep?.(values, tool),
     plan: (context) => definition.plan(context, values),

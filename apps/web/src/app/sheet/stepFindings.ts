@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
+import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool, type Unfinished } from '@esquisse/core';
 import { clock, mm } from '../shared/numbers';
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
@@ -56,6 +56,32 @@ import { clock, mm } from '../shared/numbers';
     } @empty {
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }
+    @if (f.unfinished; as left) {
+      <details class="unfinished" data-testid="unfinished">
+        <summary>
+          Stays above {{ mm(left.most, 3) }} mm: up to {{ mm(thickest(left), 3) }} mm on
+          {{ mm(area(left) / 100, 1) }} cm²
+        </summary>
+        @for (band of left.bands; track band.from) {
+          <div class="row">
+            <span>{{ band.from }} to {{ band.to }}°</span>
+            <span class="number"
+              >{{ mm(band.thickest, 3) }} <span class="unit">mm</span> on {{ mm(band.area / 100, 1) }}
+              <span class="unit">cm²</span></span
+            >
+          </div>
+          @for (place of band.places; track $index) {
+            <button class="plain pencil place" (click)="stand.emit(place.motion)">
+              {{ mm(place.thickest, 3) }} mm at X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}.
+              Show.
+            </button>
+          }
+          @if (band.count > band.places.length) {
+            <p class="pencil place">and {{ band.count - band.places.length }} smaller</p>
+          }
+        }
+      </details>
+    }
     @if (leftOut(); as places) {
       <details>
         <summary>{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</summary>
@@ -92,6 +118,14 @@ export class StepFindings {
   protected whereIs({ x, y, z, count, lowest, volume }: LeftOutPlace): string {
     const down = count > 1 ? ` down to ${mm(lowest, 1)}` : '';
     return `X ${mm(x, 1)} Y ${mm(y, 1)} Z ${mm(z, 1)}${down}${volume ? `, ${mm(volume / 1000, 2)} cm³` : ''}`;
+  }
+
+  protected thickest({ bands }: Unfinished): number {
+    return Math.max(...bands.map((b) => b.thickest));
+  }
+
+  protected area({ bands }: Unfinished): number {
+    return bands.reduce((sum, b) => sum + b.area, 0);
   }
 
   protected metres(length: number): string {

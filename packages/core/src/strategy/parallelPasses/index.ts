@@ -90,6 +90,7 @@ export const parallelPasses = defineStep<Values>({
     `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg}°}, {ways|${v.ways === 'both' ? 'to and fro' : 'one way'}}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
   ridges: (v) => v.scallop,
+  lowest: (v) => v.bottom ?? -Infinity,
   sideStep: (v, tool) => sideStepFor(tool.DC / 2, v.scallop),
   tolerance: (v) => v.tolerance,
   plan,

@@ -1,0 +1,186 @@
+import type { Cancel } from '../base/cancel';
+import { ClosestPoint } from '../geometry/closest';
+import type { ContactMesh } from '../geometry/contactMesh';
+import { covered, type Polygon } from '../geometry/polygon';
+import { Motion, type Motions } from '../path/toolpath';
+import type { HeightMap } from '../steel/heightMap';
+import { THICKEST_MM } from '../steel/leftover';
+
+/** Slopes of the part from level to upright, by which what stays is told, degrees. */
+export const SLOPE_BANDS: readonly (readonly [number, number])[] = [
+  [0, 15],
+  [15, 30],
+  [30, 45],
+  [45, 60],
+  [60, 75],
+  [75, 90],
+];
+
+/** What a finishing step is to leave, mm, and where it is asked for that. */
+export interface Asked {
+  /** Most that may stay along the part's normal: what it leaves on purpose, its ridges, and the path's tolerance. */
+  readonly most: number;
+  /** Nothing lower is asked for. */
+  readonly lowest: number;
+  /** Plan areas that its axis never enters: nothing under them is asked for. */
+  readonly closed: readonly Polygon[];
+}
+
+/** A cell on which more stays than a step is to leave. */
+export interface OverCell {
+  /** Its number in the map. */
+  readonly cell: number;
+  /** Slope of the part where it is nearest, degrees. */
+  readonly slope: number;
+  /** Surface of the part that the cell stands for, mm². */
+  readonly area: number;
+}
+
+/** Where more stays than a finishing step is to leave. Thicknesses are along the part's normal, mm; areas are of its surface, mm². */
+export interface Unfinished {
+  /** Most that may stay: what is thicker counts. */
+  readonly most: number;
+  /** By the part's slope, those without any left out. */
+  readonly bands: readonly UnfinishedBand[];
+}
+
+/** What stays on slopes of the part between two angles, degrees. */
+export interface UnfinishedBand {
+  readonly from: number;
+  readonly to: number;
+  readonly area: number;
+  readonly thickest: number;
+  /** Its largest places that hang together, and of how many. */
+  readonly places: readonly UnfinishedPlace[];
+  readonly count: number;
+}
+
+/** A place, where it is thickest. */
+export interface UnfinishedPlace {
+  readonly x: number;
+  readonly y: number;
+  readonly z: number;
+  readonly area: number;
+  readonly thickest: number;
+  /** The motion of the step that passed nearest to it. */
+  readonly motion: number;
+}
+
+/** Places that are told of each band. */
+const PLACES_TOLD = 4;
+
+/** Cells of rows of the steel's map on which more stays than is asked for. */
+export function overCells(
+  part: ContactMesh,
+  partMap: HeightMap,
+  steel: HeightMap,
+  leftover: Float32Array,
+  { most, lowest, closed }: Asked,
+  rows: readonly [number, number],
+  cancel?: Cancel,
+): OverCell[] {
+  const closest = new ClosestPoint(part);
+  const { nx, cell, x0, y0, heights } = steel;
+  const over: OverCell[] = [];
+  for (let j = rows[0]; j < rows[1]; j++) {
+    cancel?.check();
+    const y = y0 + (j + 0.5) * cell;
+    for (let i = 0; i < nx; i++) {
+      const o = j * nx + i;
+      const thick = leftover[o]!;
+      if (!(thick > most) || partMap.heights[o]! < lowest) continue;
+      const x = x0 + (i + 0.5) * cell;
+      if (closed.length > 0 && covered(closed, x, y)) continue;
+      const z = heights[o]!;
+      const tall = z - partMap.heights[o]!;
+      const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
+      const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
+      // on a slope the steel is as much taller than it is thick as the surface is larger than the cell
+      over.push({ cell: o, slope, area: (cell * cell * Math.max(tall, thick)) / thick });
+    }
+  }
+  return over;
+}
+
+/** What cells amount to by the part's slope. Undefined where there are none. */
+export function unfinishedOf(
+  cells: readonly OverCell[],
+  steel: HeightMap,
+  leftover: Float32Array,
+  most: number,
+  path: Motions,
+): Unfinished | undefined {
+  const bands = SLOPE_BANDS.flatMap(([from, to], k): UnfinishedBand[] => {
+    const isLast = k === SLOPE_BANDS.length - 1;
+    const own = cells.filter(({ slope }) => slope >= from && (slope < to || isLast));
+    if (own.length === 0) return [];
+    const places = placesOf(own, steel, leftover).sort((a, b) => b.area - a.area);
+    return [
+      {
+        from,
+        to,
+        area: own.reduce((sum, { area }) => sum + area, 0),
+        thickest: places.reduce((thickest, place) => Math.max(thickest, place.thickest), 0),
+        places: places.slice(0, PLACES_TOLD).map((place) => ({ ...place, motion: motionNear(path, place) })),
+        count: places.length,
+      },
+    ];
+  });
+  return bands.length > 0 ? { most, bands } : undefined;
+}
+
+/** The motion at feed that passes nearest to a place. */
+function motionNear({ x, y, z, kind }: Motions, place: Pick<UnfinishedPlace, 'x' | 'y' | 'z'>): number {
+  let best = 0;
+  let nearest = Infinity;
+  for (let k = 1; k < x.length; k++) {
+    if (kind[k] === Motion.rapid) continue;
+    const [dx, dy, dz] = [x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!];
+    const [px, py, pz] = [place.x - x[k - 1]!, place.y - y[k - 1]!, place.z - z[k - 1]!];
+    const length2 = dx * dx + dy * dy + dz * dz;
+    const t = length2 > 0 ? Math.max(0, Math.min(1, (px * dx + py * dy + pz * dz) / length2)) : 0;
+    const distance = Math.hypot(px - t * dx, py - t * dy, pz - t * dz);
+    if (distance >= nearest) continue;
+    nearest = distance;
+    best = k;
+  }
+  return best;
+}
+
+/** Cells that touch one another, at a side or a corner, as one place each. */
+function placesOf(
+  cells: readonly OverCell[],
+  steel: HeightMap,
+  leftover: Float32Array,
+): Omit<UnfinishedPlace, 'motion'>[] {
+  const { nx, cell: side, x0, y0, heights } = steel;
+  const open = new Map(cells.map((c) => [c.cell, c]));
+  const places: Omit<UnfinishedPlace, 'motion'>[] = [];
+  for (const first of cells) {
+    if (!open.delete(first.cell)) continue;
+    let worst = first;
+    let area = 0;
+    const waiting = [first];
+    for (let next = waiting.pop(); next; next = waiting.pop()) {
+      area += next.area;
+      if (leftover[next.cell]! > leftover[worst.cell]!) worst = next;
+      const column = next.cell % nx;
+      for (let dj = -1; dj <= 1; dj++)
+        for (let di = -1; di <= 1; di++) {
+          if (column + di < 0 || column + di >= nx) continue;
+          const beside = open.get(next.cell + dj * nx + di);
+          if (!beside) continue;
+          open.delete(beside.cell);
+          waiting.push(beside);
+        }
+    }
+    places.push({
+      x: x0 + ((worst.cell % nx) + 0.5) * side,
+      y: y0 + (Math.floor(worst.cell / nx) + 0.5) * side,
+      z: heights[worst.cell]!,
+      area,
+      thickest: leftover[worst.cell]!,
+    });
+  }
+  return places;
+}
