@@ -11,7 +11,7 @@ const LAYERS = {
   steel: ['base', 'geometry', 'tool'],
   field: ['base', 'crew', 'geometry', 'tool', 'steel'],
   simulate: ['base', 'crew', 'tool', 'path', 'steel'],
-  check: ['base', 'geometry', 'tool', 'path', 'field', 'simulate'],
+  check: ['base', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate'],
   link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
   levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
   strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels'],

@@ -14,10 +14,11 @@ export { type Body3, BODY_ROLES, type BodyRole } from './part/bodies';
 export { fileHash } from './part/fileHash';
 export { AS_DRAWN, axesOf, laid, type Lay, layMesh, layTurned, layWithX, layWithZ, unlaid } from './part/lay';
 export { outlineArea, type Point2, readOutlines } from './part/outline';
-export { formatOf, PART_FORMATS, readPart, reportSentences, unitDoubt } from './part/read';
+export { formatOf, PART_FORMATS, readPart, reportSentences } from './part/read';
 export { type StepBodies, type StepOptions, type StepReader } from './part/step';
 export { type ReadMesh, readStl, writeStl } from './part/stl';
 export { writeThreeMf } from './part/threeMfWriter';
+export { type LengthUnit, UNIT_SYMBOLS } from './part/unit';
 export { type Cut, CUT_WORDS, CUTS } from './tool/cuts';
 export { holderShape } from './tool/holderShapes';
 export {
@@ -92,7 +93,7 @@ export { type Fixture } from './job/fixtures';
 export { type Followed, followFaces } from './job/followFaces';
 export { stepLoad, usualCut, withFollowingData } from './job/following';
 export { type FollowedOutline, followOutlines } from './job/followOutlines';
-export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, workZeroPoint } from './job/frame';
+export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, sizeDoubt, workZeroPoint } from './job/frame';
 export {
   type Blank,
   type Drilled,

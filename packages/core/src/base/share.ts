@@ -7,15 +7,16 @@ export function shared<T>(before: unknown, after: T): T {
   if (Array.isArray(before) !== Array.isArray(after)) return after;
   const keys = Object.keys(after);
   const old = before as Readonly<Record<string, unknown>>;
-  const out: Record<string, unknown> = {};
   let isSame = keys.length === Object.keys(before).length;
-  for (const key of keys) {
+  const entries = keys.map((key): [string, unknown] => {
     const value = (after as Readonly<Record<string, unknown>>)[key];
-    out[key] = key in old ? shared(old[key], value) : value;
-    isSame &&= key in old && Object.is(out[key], old[key]);
-  }
+    const isKnown = Object.hasOwn(old, key);
+    const part = isKnown ? shared(old[key], value) : value;
+    isSame &&= isKnown && Object.is(part, old[key]);
+    return [key, part];
+  });
   if (isSame) return before as T;
-  return (Array.isArray(after) ? keys.map((key) => out[key]) : out) as T;
+  return (Array.isArray(after) ? entries.map(([, part]) => part) : Object.fromEntries(entries)) as T;
 }
 
 function isBranch(value: unknown): value is object {

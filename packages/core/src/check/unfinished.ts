@@ -1,7 +1,7 @@
 import type { Cancel } from '../base/cancel';
 import { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
-import { covered, type Polygon } from '../geometry/polygon';
+import { crossingsAt, type Polygon } from '../geometry/polygon';
 import { Motion, type Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import { THICKEST_MM } from '../steel/leftover';
@@ -85,12 +85,16 @@ export function overCells(
   for (let j = rows[0]; j < rows[1]; j++) {
     cancel?.check();
     const y = y0 + (j + 0.5) * cell;
+    // along a row the borders of what is closed are passed one after another
+    const borders = crossingsAt(closed, y);
+    let passed = 0;
     for (let i = 0; i < nx; i++) {
       const o = j * nx + i;
       const thick = leftover[o]!;
       if (!(thick > most) || partMap.heights[o]! < lowest) continue;
       const x = x0 + (i + 0.5) * cell;
-      if (closed.length > 0 && covered(closed, x, y)) continue;
+      while (passed < borders.length && borders[passed]! < x) passed++;
+      if (passed % 2 === 1) continue;
       const z = heights[o]!;
       const tall = z - partMap.heights[o]!;
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);

@@ -229,6 +229,7 @@ export function contextOf(
     promisedBefore,
     shapeNamed: (id) => named.get(id),
     safeZ: plannedSafeZ,
+    rawTop: piece.top,
     crew,
     progress,
   };

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { calculated, meshOf, sheet, squarePocket, testJob } from '../../test/shapes';
+import { calculated, meshOf, sessionOf, sheet, squarePocket, testJob, workHere } from '../../test/shapes';
 import { fixtureContacts } from '../check/fixtures';
 import { contactMesh } from '../geometry/contactMesh';
 import { boxOf, volumeOf } from '../geometry/mesh';
@@ -8,7 +8,7 @@ import { cross, unit, type Vec3 } from '../geometry/vector';
 import { meshesByRole } from '../part/bodies';
 import { AS_DRAWN, axesOf, laid, layMesh, layTurned, layWithX, layWithZ, unlaid } from '../part/lay';
 import { outlineArea, readOutlines } from '../part/outline';
-import { unitDoubt } from '../part/read';
+import { UNIT_SYMBOLS, unitDoubt } from '../part/unit';
 import { volumeOfMap } from '../steel/heightMap';
 import { standardBlock } from '../job/blocks';
 import { fixtureBoxes, fixtureMesh } from '../job/fixtures';
@@ -211,10 +211,37 @@ describe('bodies and units', () => {
     ).toBeCloseTo(300, 6);
   });
 
-  it('a part of 6.7 mm is doubted when read in mm, one of 4 m when read in inches', () => {
-    expect(unitDoubt(6.7, 'mm')).toMatchObject({ unit: 'in' });
-    expect(unitDoubt(4000, 'in')).toMatchObject({ unit: 'mm' });
-    expect(unitDoubt(170, 'mm')).toBeUndefined();
+  it('a part that is no size of the trade is doubted, with the unit that makes it one and the factor', () => {
+    expect(unitDoubt(6.7, 'mm', false)).toMatchObject({ unit: 'in', factor: 25.4 });
+    expect(unitDoubt(4000, 'in', false)).toMatchObject({ unit: 'mm', factor: 1 / 25.4 });
+    expect(unitDoubt(0.06, 'mm', false)).toMatchObject({ unit: 'm', factor: 1000 });
+    expect(unitDoubt(60_000, 'mm', false)).toMatchObject({ unit: 'µm', factor: 0.001 });
+    expect(unitDoubt(60_000, 'm', false)).toMatchObject({ unit: 'mm', factor: 0.001 });
+    expect(unitDoubt(0.06, 'mm', true)!.sentence).toMatch(
+      /1000 times larger, it would be 60.0 mm. If that is its size/,
+    );
+    fc.assert(
+      fc.property(fc.double({ min: 12, max: 2500, noNaN: true }), fc.constantFrom(...UNIT_SYMBOLS), (size, unit) => {
+        expect(unitDoubt(size, unit, false)).toBeUndefined();
+      }),
+    );
+  });
+
+  it('a part of a wrong unit is the likely cause when nothing can be cut or the machine is too small, and is told so', async () => {
+    const soup = squarePocket(30, 20, 10, -25);
+    const job = testJob([{ kind: 'level-roughing', assemblyId: 't1', values: { top: -1 } }], 0);
+    const small = sessionOf(
+      job,
+      soup.map((v) => v / 1000),
+    );
+    await expect(small.calculate(workHere)).rejects.toThrow(
+      /no level to cut.* in m, 1000 times larger, it would be 60.0 mm/,
+    );
+    const large = sessionOf(
+      job,
+      soup.map((v) => v * 1000),
+    );
+    expect(large.snapshot.piece.problem).toMatch(/travels 20000 mm.* in µm, 1000 times smaller, it would be 60.0 mm/);
   });
 });
 

@@ -2,6 +2,7 @@ import { CancelFlag } from '../base/cancel';
 import { EsquisseError, messageOf } from '../base/errors';
 import type { Crew } from '../crew/crew';
 import type { Box } from '../geometry/box';
+import { sizeDoubt } from '../job/frame';
 import type { Job } from '../job/job';
 import { unwatched } from '../simulate/body';
 import { machineBand } from '../simulate/machining';
@@ -169,7 +170,7 @@ export class Session {
       } catch (error) {
         if (run.ended) throw run.ended;
         // called off, or failed, for values that are others now: taken up again with those
-        if (this.present?.step(at.step.id)?.key === at.key) throw errorOfStep(error, at.step.id);
+        if (this.present?.step(at.step.id)?.key === at.key) throw errorOfStep(error, at.step.id, snapshot);
       } finally {
         run.now = undefined;
       }
@@ -356,8 +357,10 @@ export class Session {
 }
 
 /** An error with the step that it is about. */
-function errorOfStep(error: unknown, stepId: string): EsquisseError {
+function errorOfStep(error: unknown, stepId: string, { job, piece }: Snapshot): EsquisseError {
   if (!(error instanceof EsquisseError))
     return new EsquisseError('job-invalid', `Unexpected: ${messageOf(error)}`, undefined, stepId);
-  return new EsquisseError(error.code, error.message, error.place, stepId);
+  const doubt = error.code === 'step-impossible' && job.part && sizeDoubt(job.part, piece.part.box);
+  const message = doubt ? `${error.message} ${doubt.sentence}` : error.message;
+  return new EsquisseError(error.code, message, error.place, stepId);
 }

@@ -2,6 +2,7 @@ import { BUILD } from '../base/build';
 import { Fingerprint } from '../base/fingerprint';
 import type { Limit } from '../field/bounds';
 import type { Job, Step } from '../job/job';
+import { RAW_MM } from '../link/travel';
 import { type Feeds, feedsOf } from '../load/feeds';
 import { type BoundStep, type StepKind } from '../strategy/kind';
 import { kindOf } from '../strategy/registry';
@@ -9,8 +10,8 @@ import { type Tool, toolOf } from '../tool/library';
 import { shapeInCrib, shapeOf, type ToolShape } from '../tool/shape';
 import type { Piece } from './piece';
 
-/** While steps are planned the tool crosses this far above steel and fixtures, mm: more than any link needs. */
-const PLANNED_CROSSING_MM = 2;
+/** While steps are planned the tool crosses this far above steel and fixtures, mm: higher than any link or entry begins. */
+const PLANNED_CROSSING_MM = RAW_MM + 1;
 
 /** A step of a snapshot, with all that its stages read and the keys that stand for it. */
 export interface SnapshotStep {

@@ -1,4 +1,13 @@
-import { areaOf, covered, offsetPolygons, type Polygon, reversed, subtract, united } from '../geometry/polygon';
+import {
+  areaOf,
+  boundsOf,
+  covered,
+  offsetPolygons,
+  type Polygon,
+  reversed,
+  subtract,
+  united,
+} from '../geometry/polygon';
 import type { Cancel } from '../base/cancel';
 import { LevelCurves } from './levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from './tipSurface';
@@ -30,7 +39,10 @@ export interface Bounds {
   obstacles: readonly Obstacle[];
 }
 
-/** A hair by which a line on a closed area's border still counts as outside it, mm. */
+/**
+ * Lines are planned this far outside closed areas, and count as outside them as far as the areas' own borders: so limits are
+ * held whatever a line's own tolerance, mm.
+ */
 const ON_BORDER_MM = 0.02;
 /** What `closed` covers around a step that is held within outlines, beyond the plan, mm. */
 const FAR_MM = 1000;
@@ -50,11 +62,15 @@ export function closedAreas(limits: readonly Limit[], radius: number, plan: Poly
     return offsetPolygons([ccw(limit.ring)], side + limit.offset);
   });
   if (limits.some((limit) => limit.kind === 'within')) {
-    const around = offsetPolygons([plan], FAR_MM);
-    rings.push(...subtract(around, united(within)).flatMap((r) => [r.outer, ...r.holes]));
+    const [minX, minY, maxX, maxY] = boundsOf(plan);
+    const around = rectangle(minX - FAR_MM, minY - FAR_MM, maxX + FAR_MM, maxY + FAR_MM);
+    rings.push(...subtract([around], united(within)).flatMap((r) => [r.outer, ...r.holes]));
   }
   return united(rings);
 }
+
+const rectangle = (x0: number, y0: number, x1: number, y1: number): Polygon =>
+  Float64Array.of(x0, y0, x1, y0, x1, y1, x0, y1);
 
 const ccw = (ring: Polygon): Polygon => (areaOf(ring) > 0 ? ring : reversed(ring));
 
@@ -62,7 +78,7 @@ const ccw = (ring: Polygon): Polygon => (areaOf(ring) > 0 ? ring : reversed(ring
 export class BoundsTest {
   private readonly surfaces: TipSurface[];
   private readonly curves: LevelCurves[];
-  private readonly tight: readonly Polygon[];
+  private readonly grown: readonly Polygon[];
 
   constructor(
     private readonly bounds: Bounds,
@@ -70,16 +86,16 @@ export class BoundsTest {
   ) {
     this.surfaces = bounds.obstacles.map((o) => new TipSurface(o.spec));
     this.curves = bounds.obstacles.map((o, k) => new LevelCurves(o.grid, this.surfaces[k]!, cancel));
-    this.tight = offsetPolygons(bounds.closed, -ON_BORDER_MM);
+    this.grown = offsetPolygons(bounds.closed, ON_BORDER_MM);
   }
 
   get none(): boolean {
     return this.bounds.closed.length === 0 && this.surfaces.length === 0;
   }
 
-  /** Borders of what is closed to the axis with the tip at height z: outer ones counter-clockwise. */
+  /** Borders along which the axis may run beside what is closed to it with the tip at height z: outer ones counter-clockwise. */
   closedAt(z: number): Polygon[] {
-    const rings = [...this.bounds.closed];
+    const rings = [...this.grown];
     this.curves.forEach((curves, k) => {
       const { mesh } = this.bounds.obstacles[k]!.spec;
       if (mesh.box.maxZ + this.surfaces[k]!.lift > z) rings.push(...curves.at(z));
@@ -88,12 +104,12 @@ export class BoundsTest {
   }
 
   forbids(x: number, y: number, z: number): boolean {
-    return covered(this.tight, x, y) || this.surfaces.some((s) => s.forbids(x, y, z));
+    return covered(this.bounds.closed, x, y) || this.surfaces.some((s) => s.forbids(x, y, z));
   }
 
   /** Whether the plan is closed there at any height. */
   closes(x: number, y: number): boolean {
-    return covered(this.tight, x, y);
+    return covered(this.bounds.closed, x, y);
   }
 
   /** Lowest tip height that keeps clear of all obstacles there, mm; -Infinity where none is near. */

@@ -1,7 +1,9 @@
-import { type Box, boxOfPositions, boxPoint, translateBox } from '../geometry/box';
+import { type Box, boxOfPositions, boxPoint, sizeOf, translateBox } from '../geometry/box';
 import type { TriangleMesh } from '../geometry/mesh';
 import { laid } from '../part/lay';
-import type { Job } from './job';
+import { formatOf } from '../part/read';
+import { type UnitDoubt, unitDoubt } from '../part/unit';
+import type { Job, ModelFile } from './job';
 
 /** What the block is worked out from: the part's box as it lies, and that of the body that is the blank, mm. */
 export interface LaidBoxes {
@@ -80,7 +82,7 @@ const BOX_SLACK_MM = 1e-6;
 const BODY_SLACK_MM = 0.05;
 
 /** Sentences on what keeps a block from holding its part, or the machine from reaching it; empty when nothing does. */
-export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxes): string[] {
+export function blankProblems(job: Pick<Job, 'blank' | 'setup' | 'part'>, boxes: LaidBoxes): string[] {
   const { part } = boxes;
   const block = blockBox(job, boxes);
   const { machine } = job.setup;
@@ -102,5 +104,11 @@ export function blankProblems(job: Pick<Job, 'blank' | 'setup'>, boxes: LaidBoxe
         `The block is ${size.toFixed(1)} mm long in ${axis}, but ${machine.name} travels ${travel} mm; turn the piece or choose another machine.`,
       );
   }
-  return problems;
+  const doubt = problems.length > 0 && job.part && sizeDoubt(job.part, part);
+  return doubt ? [...problems, doubt.sentence] : problems;
+}
+
+/** A doubt about the size of a part, whose box is that of its laid body. */
+export function sizeDoubt(part: ModelFile, box: Box): UnitDoubt | undefined {
+  return unitDoubt(Math.max(...sizeOf(box)), part.unit, formatOf(part.file).hasUnit);
 }

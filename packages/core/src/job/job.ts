@@ -3,6 +3,7 @@ import { cribSchema } from '../tool/library';
 import { EsquisseError } from '../base/errors';
 import { BOX_LEVELS } from '../geometry/box';
 import { BODY_ROLES } from '../part/bodies';
+import { type LengthUnit, UNIT_SYMBOLS } from '../part/unit';
 import { AS_DRAWN, laySchema } from '../part/lay';
 import { LIMIT_SIDES } from '../field/bounds';
 import { machineSchema } from '../load/machine';
@@ -131,7 +132,7 @@ const modelFile = {
   /** Tells what the file holds from what another of the same name did; empty until it was read. */
   hash: z.string().max(80).default(''),
   /** Unit of a file that does not say its own. */
-  unit: z.enum(['mm', 'in']).default('mm'),
+  unit: z.enum(UNIT_SYMBOLS).default('mm'),
 };
 
 export const partSchema = z.object({
@@ -254,7 +255,7 @@ export type Job = z.infer<typeof jobSchema>;
 export interface ModelFile {
   readonly file: string;
   readonly hash: string;
-  readonly unit: 'mm' | 'in';
+  readonly unit: LengthUnit;
 }
 
 /** All files that a job names. */

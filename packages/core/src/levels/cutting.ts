@@ -1,7 +1,7 @@
 import { boundsOf, nearestOn, type Polyline } from '../geometry/polygon';
 import { SegmentIndex } from '../geometry/segmentIndex';
 import { Motion, type PathBuilder } from '../path/toolpath';
-import type { Travel } from '../link/travel';
+import { RAW_MM, type Travel } from '../link/travel';
 import type { LeftOut, StepContext } from '../link/context';
 import { Entries, type EntryValues, type Forbids } from './entries';
 import type { Level } from './heights';
@@ -22,6 +22,8 @@ const BESIDE_AT = [1, 1.5, 2];
 const BESIDE_TURN = Math.PI / 6;
 const BESIDE_ROOM_MM = 0.6;
 const STARTS_TRIED = 12;
+/** A place to go down at is looked for this far beside one that is too near a raw face, mm. */
+const ASIDE_MM = [RAW_MM / 2, RAW_MM, 2 * RAW_MM];
 /** A way of more diameters than this is crossed at rapid rate instead. */
 const LONGEST_LINK = 3;
 /** Back-moves at a level longer than this many side steps are lifted. */
@@ -278,9 +280,22 @@ export class LevelCutter {
     return line;
   }
 
+  /** Down to (x, y) through air; where that is too near a raw face for a rapid, farther away from it, then sideways. */
   private descend(x: number, y: number): void {
-    this.travel.crossTo(x, y, this.z);
-    this.travel.feed(x, y, this.z, Motion.entry);
+    const [px, py] = this.travel.mayDrop(x, y, this.z) ? [x, y] : (this.placeBeside(x, y) ?? [x, y]);
+    this.travel.crossTo(px, py, this.z);
+    this.travel.feed(px, py, this.z, Motion.entry);
+    if (px !== x || py !== y) this.travel.feed(x, y, this.z, Motion.entry);
+  }
+
+  /** The nearest place around (x, y) where the cutter may go down at rapid rate, and from where it may go to (x, y) straight. */
+  private placeBeside(x: number, y: number): [number, number] | undefined {
+    for (const far of ASIDE_MM)
+      for (let a = 0; a < 2 * Math.PI; a += BESIDE_TURN) {
+        const [px, py] = [x + far * Math.cos(a), y + far * Math.sin(a)];
+        if (this.travel.mayDrop(px, py, this.z) && this.entries.isAllowedAlong(px, py, x, y, this.z)) return [px, py];
+      }
+    return undefined;
   }
 
   private enterFromAbove(loop: Loop, nest: Nest): Polyline | undefined {

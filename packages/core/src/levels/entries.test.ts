@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type RoundPiece, roundProfile } from '../tool/profile';
 import { Motion, PathBuilder } from '../path/toolpath';
-import { Travel } from '../link/travel';
+import { RAW_MM, Travel } from '../link/travel';
 import { machineBand } from '../simulate/machining';
 import { joinBands } from '../simulate/runOver';
 import { blockMap, copyMap } from '../steel/heightMap';
@@ -26,7 +26,7 @@ function entries(
       steel.x0 + ((o % steel.nx) + 0.5) * steel.cell,
       steel.y0 + (Math.floor(o / steel.nx) + 0.5) * steel.cell,
     );
-  const travel = new Travel(path, copyMap(steel), { piece, stickOut: 60, fluteLength: 100, holderRadius: 15 }, 10);
+  const travel = new Travel(path, copyMap(steel), { piece, stickOut: 60, fluteLength: 100, holderRadius: 15 }, 10, 0);
   const depthIn = (x: number, y: number): number =>
     Math.max(
       Math.max(Math.abs(x), Math.abs(y)) - HALF,
@@ -102,7 +102,7 @@ describe('ways into closed steel', () => {
       ways.into(loop, region, z, (x, y) => Float64Array.of(x + 1, y, x + 2, y));
       const { z: heights, kind } = path.build();
       const entry = heights.slice(last).filter((_, k) => kind[last + k] !== Motion.rapid);
-      expect(Math.max(...entry)).toBeLessThanOrEqual(z === -1 ? 1.01 : z + 1 + 1e-9);
+      expect(Math.max(...entry)).toBeLessThanOrEqual(z === -1 ? RAW_MM : z + 1 + 1e-9);
       if (z < -1) expect(kind.slice(last).includes(Motion.rapid)).toBe(false);
       last = heights.length;
     }

@@ -32,6 +32,8 @@ export interface StepContext {
   readonly drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
   /** Height at which the tool crosses freely while the step is planned; the setup's own height takes its place later. */
   readonly safeZ: number;
+  /** Height of the blank's top as it came. */
+  readonly rawTop: number;
   readonly crew: Crew;
   /** Reports 0 to 1. */
   readonly progress: (share: number) => void;

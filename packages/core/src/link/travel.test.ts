@@ -3,9 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { heightAt, type ProfilePiece, type RoundPiece, roundProfile } from '../tool/profile';
 import { blockMap, copyMap, type HeightMap } from '../steel/heightMap';
 import { Motion, PathBuilder } from '../path/toolpath';
-import { Travel } from './travel';
+import { RAW_MM, Travel } from './travel';
 
 const SAFE = 12;
+const RAW_TOP = 0;
 const HOLDER = 14;
 const within = (most: number) => fc.double({ min: -most, max: most, noNaN: true });
 const place = fc.tuple(within(32), within(26));
@@ -64,6 +65,7 @@ describe('travel between cuts', () => {
             copyMap(map),
             { piece, stickOut, fluteLength: 100, holderRadius: HOLDER },
             SAFE,
+            RAW_TOP,
           );
           for (const [[x, y], deep] of stops) {
             // where the tool can stand at all
@@ -101,12 +103,36 @@ describe('travel between cuts', () => {
       copyMap(map),
       { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
       SAFE,
+      RAW_TOP,
     );
     travel.crossTo(-20, -10, -44);
     travel.feed(-20, -10, -44, Motion.entry);
     travel.crossTo(20, -10, -44);
     const { z } = path.build();
     expect(Math.max(...z.slice(3))).toBeLessThan(-43);
+  });
+
+  it('comes down at rapid rate no nearer than 2 mm to a side of the block, nor than 2 mm to its top as it came', () => {
+    const around = fc.tuple(within(45), within(40)).filter(([x, y]) => Math.abs(x) > 30.5 || Math.abs(y) > 24.5);
+    const block = towers([{ x: 0, y: 0, r: 60, top: RAW_TOP }]);
+    fc.assert(
+      fc.property(fc.array(around, { minLength: 2, maxLength: 5 }), fc.boolean(), (stops, isFaced) => {
+        const piece = roundProfile(8, 1) as RoundPiece;
+        const path = new PathBuilder();
+        const tool = { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER };
+        const rawTop = isFaced ? RAW_TOP + 5 : RAW_TOP;
+        const travel = new Travel(path, copyMap(block), tool, SAFE, rawTop);
+        for (const [x, y] of stops) travel.crossTo(x, y, -20);
+        const { x, y, z } = path.build();
+        for (let i = 1; i < x.length; i++) {
+          const apart = (k: number): number =>
+            Math.hypot(Math.max(0, Math.abs(x[k]!) - 30), Math.max(0, Math.abs(y[k]!) - 24));
+          if (z[i]! < RAW_TOP + (isFaced ? 1 : RAW_MM) - 1e-9)
+            expect(Math.min(apart(i), apart(i - 1))).toBeGreaterThan(piece.radius + RAW_MM - 0.01);
+        }
+      }),
+      { numRuns: 60 },
+    );
   });
 
   it('leaves the same steel whether it is looked at after every feed or only at the end of the way', () => {
@@ -122,6 +148,7 @@ describe('travel between cuts', () => {
             copyMap(map),
             { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
             SAFE,
+            RAW_TOP,
           );
           travel.crossTo(...stops[0]![0], stops[0]![1]);
           for (const [[x, y], z] of stops) {
@@ -150,6 +177,7 @@ describe('travel between cuts', () => {
       copyMap(map),
       { piece, stickOut: 60, fluteLength: 100, holderRadius: HOLDER },
       SAFE,
+      RAW_TOP,
     );
     expect(travel.isClear(0, 0, -9)).toBe(false);
     travel.crossTo(-36, 0, -9);

@@ -14,6 +14,13 @@ const LOOK_MM = 0.5;
 const PASSED_CELLS = 1.5;
 /** Height over the steel at which a rapid ends and the entry feed begins, mm. */
 export const ABOVE_MM = 1;
+/**
+ * Room kept at rapid rate from faces that were never machined, above and beside, mm: sawn and rolled faces are not where the
+ * block's size says (common practice: the usual machining allowance of bar and plate is 1 to 3 mm a side).
+ */
+export const RAW_MM = 2;
+/** Steel this near to the raw top is the raw top, mm. */
+const SAME_MM = 1e-3;
 
 type Place = readonly [number, number, number];
 
@@ -48,6 +55,7 @@ export class Travel {
 
   /**
    * @param steel the steel before the first motion
+   * @param rawTop height of the blank's top as it came, mm
    * @param lowest height that the tip must not go below at a place, for what is no steel
    */
   constructor(
@@ -55,6 +63,7 @@ export class Travel {
     steel: HeightMap,
     private readonly tool: TravelTool,
     private readonly safeZ: number,
+    private readonly rawTop: number,
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
   ) {
     this.lowered = new Sweep(steel, slimmed(tool.piece, steel.cell), 0, steel.ny, tool.fluteLength);
@@ -104,8 +113,26 @@ export class Travel {
 
   /** Height from which a feed down at (x, y) begins, mm: a little above the highest steel within a radius. */
   startHeight(x: number, y: number, radius = this.tool.piece.radius): number {
-    const top = highestWithin(this.sweep, x, y, radius + BESIDE_DOWN_MM);
-    return Math.min(this.safeZ, Math.max(top, this.steel.floor) + ABOVE_MM);
+    const beside = this.isOutside(x, y) ? RAW_MM : BESIDE_DOWN_MM;
+    const top = Math.max(highestWithin(this.sweep, x, y, radius + beside), this.steel.floor);
+    return Math.min(this.safeZ, top + this.roomAbove(top));
+  }
+
+  /** Whether the cutter may go down at (x, y) to z at rapid rate, or to just above it. */
+  mayDrop(x: number, y: number, z: number): boolean {
+    return this.startHeight(x, y) <= z + ABOVE_MM;
+  }
+
+  /** Whether no steel stands at (x, y), down to the block's underside: what stands beside it may be a raw face. */
+  private isOutside(x: number, y: number): boolean {
+    const { x0, y0, cell, nx, ny, floor, heights } = this.lowered.map;
+    const i = Math.floor((x - x0) / cell);
+    const j = Math.floor((y - y0) / cell);
+    return i < 0 || j < 0 || i >= nx || j >= ny || heights[j * nx + i]! <= floor;
+  }
+
+  private roomAbove(top: number): number {
+    return top >= this.rawTop - SAME_MM ? RAW_MM : ABOVE_MM;
   }
 
   /** Whether any steel within a radius is higher than z, mm. */
@@ -158,10 +185,12 @@ export class Travel {
   }
 
   private crossingHeight(at: readonly [number, number, number], x: number, y: number, z: number): number {
-    const cutterTop = this.highestAlong(at[0], at[1], x, y, this.tool.piece.radius + BESIDE_MM);
+    const beside = this.isOutside(x, y) || this.isOutside(at[0], at[1]) ? RAW_MM : BESIDE_MM;
+    const cutterTop = this.highestAlong(at[0], at[1], x, y, this.tool.piece.radius + beside);
     const holderTop = this.highestAlong(at[0], at[1], x, y, this.tool.holderRadius + BESIDE_MM);
     const heldOff = this.lowestAlong(at[0], at[1], x, y);
-    const height = Math.max(at[2], z, heldOff, cutterTop + ABOVE_MM, holderTop - this.tool.stickOut + ABOVE_MM);
+    const above = cutterTop + this.roomAbove(cutterTop);
+    const height = Math.max(at[2], z, heldOff, above, holderTop - this.tool.stickOut + ABOVE_MM);
     return Math.min(this.safeZ, height);
   }
 

@@ -6,8 +6,7 @@ import { readPly } from './ply';
 import { readStep, type StepReader } from './step';
 import { type ReadMesh, readStl } from './stl';
 import { readThreeMf } from './threeMf';
-
-const MM_PER_INCH = 25.4;
+import { type LengthUnit, UNITS } from './unit';
 
 /** A format that parts are read from. */
 export interface PartFormat {
@@ -75,11 +74,11 @@ export function formatOf(fileName: string): PartFormat {
 export async function readPart(
   fileName: string,
   bytes: Uint8Array,
-  unit: 'mm' | 'in',
+  unit: LengthUnit,
   step: StepReader,
 ): Promise<ReadMesh> {
   const format = formatOf(fileName);
-  const read = await format.read(bytes, unit === 'in' && !format.hasUnit ? MM_PER_INCH : 1, step);
+  const read = await format.read(bytes, format.hasUnit ? 1 : UNITS[unit], step);
   refuseFlat(fileName, read);
   return read;
 }
@@ -103,25 +102,6 @@ function refuseFlat(fileName: string, { mesh, report }: ReadMesh): void {
       `"${fileName}" is closed but holds no volume: its surface lies on itself. Export the solid, or one side of the surface.`,
       fileName,
     );
-}
-
-/** Parts of the trade are between these sizes, mm: outside of them a file's unit is doubted. */
-const SMALL_PART_MM = 12;
-const LARGE_PART_MM = 2500;
-
-/** Whether a part of this size (mm, as it was read) is likely of the other unit, with the reason in words. */
-export function unitDoubt(size: number, readAs: 'mm' | 'in'): { unit: 'mm' | 'in'; sentence: string } | undefined {
-  if (readAs === 'mm' && size < SMALL_PART_MM)
-    return {
-      unit: 'in',
-      sentence: `The file has no unit. Read in mm the part is only ${size.toFixed(2)} mm long; in inches it would be ${(size * MM_PER_INCH).toFixed(1)} mm.`,
-    };
-  if (readAs === 'in' && size > LARGE_PART_MM)
-    return {
-      unit: 'mm',
-      sentence: `The file has no unit. Read in inches the part is ${size.toFixed(0)} mm long; in mm it would be ${(size / MM_PER_INCH).toFixed(1)} mm.`,
-    };
-  return undefined;
 }
 
 /** What was put right while a part was read, and what of it needs a look, as sentences. */

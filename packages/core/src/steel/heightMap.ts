@@ -15,7 +15,7 @@ export interface HeightMap extends GridFrame {
   heights: Float32Array;
 }
 
-/** A grid of square cells over a box, the cells' size (mm) made to divide nothing: the last row and column may overhang. */
+/** A grid of square cells over a box, which hang over its sides by less than half a cell, evenly. */
 export function gridOver(box: Box, cell: number): GridFrame {
   const nx = Math.max(1, Math.ceil((box.maxX - box.minX) / cell - 1e-6));
   const ny = Math.max(1, Math.ceil((box.maxY - box.minY) / cell - 1e-6));
@@ -25,7 +25,9 @@ export function gridOver(box: Box, cell: number): GridFrame {
       `A block of ${nx} x ${ny} cells of ${cell} mm needs more memory than there is; choose a larger cell.`,
       'cell',
     );
-  return { x0: box.minX, y0: box.minY, cell, nx, ny };
+  const overX = nx * cell - (box.maxX - box.minX);
+  const overY = ny * cell - (box.maxY - box.minY);
+  return { x0: box.minX - overX / 2, y0: box.minY - overY / 2, cell, nx, ny };
 }
 
 /** A full block: steel up to the box's top over its whole plan. */

@@ -11,6 +11,7 @@ import {
   type Release,
   type Survey,
   type Vec3,
+  type LengthUnit,
 } from '@esquisse/core';
 import { proxy, type Remote } from 'comlink';
 import { Subject } from 'rxjs';
@@ -79,7 +80,7 @@ export class Engine {
   }
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it, or `cancelled` */
-  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
+  async read(fileName: string, bytes: Uint8Array, unit: LengthUnit): Promise<FileView> {
     const { team } = this;
     const stopped = new Promise<never>((_, reject) => {
       this.stops.set('reading', () => {

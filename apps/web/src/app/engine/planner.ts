@@ -50,6 +50,7 @@ import {
   writeThreeMf,
   boxOf,
   formatOf,
+  type LengthUnit,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
@@ -122,7 +123,7 @@ export class Planner {
   }
 
   /** Reads a part's file, or finds its mesh from an earlier visit. @throws EsquisseError with what is wrong with it */
-  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<FileView> {
+  async read(fileName: string, bytes: Uint8Array, unit: LengthUnit): Promise<FileView> {
     const hash = fileHash(fileName, bytes);
     const file = { file: fileName, hash, unit };
     try {
@@ -143,7 +144,7 @@ export class Planner {
     }
   }
 
-  private async readKept(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in', hash: string): Promise<ReadMesh> {
+  private async readKept(fileName: string, bytes: Uint8Array, unit: LengthUnit, hash: string): Promise<ReadMesh> {
     const key = `${hash}|${unit}`;
     const kept = await this.outside.meshes.get(key);
     if (kept) return kept;

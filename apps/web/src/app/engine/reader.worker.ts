@@ -1,5 +1,5 @@
 /// <reference lib="webworker" />
-import { EsquisseError, type ReadMesh, readPart } from '@esquisse/core';
+import { EsquisseError, type ReadMesh, readPart, type LengthUnit } from '@esquisse/core';
 import { expose, transfer } from 'comlink';
 import { holdLife } from './alive';
 import { keepErrorsWhole } from './wire';
@@ -8,7 +8,7 @@ declare const self: DedicatedWorkerGlobalScope;
 
 const api = {
   /** Reads a mesh file; a reading that is called off ends with this worker. */
-  async read(fileName: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ReadMesh> {
+  async read(fileName: string, bytes: Uint8Array, unit: LengthUnit): Promise<ReadMesh> {
     const read = await readPart(fileName, bytes, unit, () =>
       Promise.reject(new EsquisseError('file-kind', 'STEP files have a reader of their own.')),
     );

@@ -19,6 +19,7 @@ import {
   readOutlines,
   type StepLimit,
   withBodies,
+  type LengthUnit,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -169,7 +170,7 @@ export class Jobs {
   }
 
   /** Takes a part's file into the open job, in place of the one before. */
-  importPart(file: File, unit: 'mm' | 'in'): Promise<void> {
+  importPart(file: File, unit: LengthUnit): Promise<void> {
     return this.guarded('piece', async () => {
       await this.restored;
       if (!this.job()) throw new EsquisseError('job-invalid', 'Open a job first, from the menu at the upper left.');
@@ -182,7 +183,7 @@ export class Jobs {
   }
 
   /** Takes a further file into the open job: a blank or a fixture in the frame of the part. */
-  importOther(file: File, unit: 'mm' | 'in', role: BodyRole): Promise<void> {
+  importOther(file: File, unit: LengthUnit, role: BodyRole): Promise<void> {
     return this.guarded('piece', async () => {
       await this.restored;
       const job = this.job();
@@ -214,7 +215,7 @@ export class Jobs {
   }
 
   /** Reads the open job's part again, in another unit. */
-  rereadPart(unit: 'mm' | 'in'): Promise<void> {
+  rereadPart(unit: LengthUnit): Promise<void> {
     return this.guarded('piece', async () => {
       const job = this.job();
       const bytes = job?.part && (await this.bytesOf(job, job.part));
@@ -274,12 +275,12 @@ export class Jobs {
     return this.bytes.get(named.hash) ?? (await keptFile(job.id, named));
   }
 
-  private async read(file: File, unit: 'mm' | 'in'): Promise<ModelFile> {
+  private async read(file: File, unit: LengthUnit): Promise<ModelFile> {
     const bytes = new Uint8Array(await file.arrayBuffer());
     return this.reading(file.name, bytes, unit);
   }
 
-  private async reading(file: string, bytes: Uint8Array, unit: 'mm' | 'in'): Promise<ModelFile> {
+  private async reading(file: string, bytes: Uint8Array, unit: LengthUnit): Promise<ModelFile> {
     this.store.dispatch(PlanActions.workTold({ work: { id: 'reading', what: `reading ${file}`, share: 0 } }));
     try {
       const { hash } = await this.engine.read(file, bytes, unit);

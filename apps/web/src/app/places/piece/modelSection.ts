@@ -7,9 +7,10 @@ import {
   PART_FORMATS,
   reportSentences,
   revisionSentence,
-  sizeOf,
-  unitDoubt,
   withBodies,
+  type LengthUnit,
+  UNIT_SYMBOLS,
+  sizeDoubt,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
@@ -75,7 +76,9 @@ const ROLE_WORDS: Record<BodyRole, string> = {
           @if (doubt(); as d) {
             <p class="note stale">
               {{ d.sentence }}
-              <button class="plain" (click)="reread(d.unit)">read it in {{ d.unit === 'in' ? 'inches' : 'mm' }}</button>
+              @if (!fileSaysUnit()) {
+                <button class="plain" (click)="reread(d.unit)">read it in {{ d.unit }}</button>
+              }
             </p>
           }
           @if (p.revision; as r) {
@@ -136,8 +139,9 @@ const ROLE_WORDS: Record<BodyRole, string> = {
         <div class="row">
           <label for="unit">Unit of files without one</label>
           <select id="unit" class="value" (change)="unit.set($any($event.target).value)">
-            <option value="mm" [selected]="unit() === 'mm'">mm</option>
-            <option value="in" [selected]="unit() === 'in'">in</option>
+            @for (u of units; track u) {
+              <option [value]="u" [selected]="unit() === u">{{ u }}</option>
+            }
           </select>
         </div>
         <button class="press" (click)="file.click()">Bring in a part …</button>
@@ -182,18 +186,20 @@ export class ModelSection {
   protected readonly words = ROLE_WORDS;
   protected readonly endings = PART_FORMATS.flatMap((f) => f.endings.map((e) => `.${e}`)).join(',');
   protected readonly formats = PART_FORMATS.map((f) => f.name).join(', ');
-  protected readonly unit = signal<'mm' | 'in'>('mm');
+  protected readonly units = UNIT_SYMBOLS;
+  protected readonly unit = signal<LengthUnit>('mm');
   protected readonly brought = signal<readonly Brought[]>([]);
   protected readonly mm = mm;
   protected readonly sentence = revisionSentence;
 
-  /** A doubt about the unit of a file that has none. */
+  /** A doubt about the unit that the part was read in. */
   protected readonly doubt = computed(() => {
     const part = this.job()?.part;
     const boxes = this.piece()?.boxes;
-    if (!part || !boxes || formatOf(part.file).hasUnit) return undefined;
-    return unitDoubt(Math.max(...sizeOf(boxes.part)), part.unit);
+    return part && boxes && sizeDoubt(part, boxes.part);
   });
+
+  protected readonly fileSaysUnit = computed(() => formatOf(this.job()?.part?.file ?? '').hasUnit);
 
   /** What was put right in the file, and what could not be. */
   protected readonly putRight = computed(() => {
@@ -216,7 +222,7 @@ export class ModelSection {
     this.editor.make('piece', (job): Job => ({ ...job, others: job.others.filter((o) => o.file !== file) }));
   }
 
-  protected reread(unit: 'mm' | 'in'): void {
+  protected reread(unit: LengthUnit): void {
     void this.jobs.rereadPart(unit);
   }
 
