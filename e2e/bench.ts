@@ -9,7 +9,7 @@ export async function openDemo(page: Page, path = '/workplan'): Promise<void> {
 
 /** Waits until no work is going on. */
 export async function idle(page: Page): Promise<void> {
-  await expect(page.getByRole('status')).toHaveCount(0);
+  await expect(page.getByRole('banner').getByRole('status')).toHaveCount(0);
 }
 
 /** Opens one of the demo's jobs from the menu. */

@@ -57,8 +57,14 @@ describe('what stays above what a step is to leave', () => {
   it('comes as places that hang together, at their thickest; what lies lower than asked for or is closed does not count', () => {
     const { over } = skinned(20, 0.2);
     const hump = over(0.3)!;
-    expect(hump.bands.map((b) => [b.from, b.to, b.count])).toEqual([[15, 30, 1]]);
-    const [place] = hump.bands[0]!.places;
+    expect(hump.bands.map((b) => [b.from, b.to])).toEqual([[15, 30]]);
+    expect(hump.places.length).toBe(1);
+    const [place] = hump.places;
+    expect(place!.slope).toBeCloseTo(20, 6);
+    // with the skin around it the hump is a place of its own, as it is more than twice as thick
+    const [skin, humpOnSkin] = over(0.19)!.places;
+    expect(humpOnSkin).toEqual(place);
+    expect(skin!.thickest).toBeCloseTo(0.2, 2);
     expect(Math.hypot(place!.x - 3, place!.y + 2)).toBeLessThan(1.6);
     expect(place!.motion).toBe(3);
     expect(place!.area).toBeCloseTo((Math.PI * 1.5 ** 2) / Math.cos((20 * Math.PI) / 180), 0);

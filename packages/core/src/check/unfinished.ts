@@ -2,7 +2,8 @@ import type { Cancel } from '../base/cancel';
 import { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { crossingsAt, type Polygon } from '../geometry/polygon';
-import { Motion, type Motions } from '../path/toolpath';
+import { motionNear } from '../path/near';
+import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import { THICKEST_MM } from '../steel/leftover';
 
@@ -42,6 +43,8 @@ export interface Unfinished {
   readonly most: number;
   /** By the part's slope, those without any left out. */
   readonly bands: readonly UnfinishedBand[];
+  /** Where most of it is, the largest volumes first. */
+  readonly places: readonly UnfinishedPlace[];
 }
 
 /** What stays on slopes of the part between two angles, degrees. */
@@ -50,24 +53,26 @@ export interface UnfinishedBand {
   readonly to: number;
   readonly area: number;
   readonly thickest: number;
-  /** Its largest places that hang together, and of how many. */
-  readonly places: readonly UnfinishedPlace[];
-  readonly count: number;
 }
 
-/** A place, where it is thickest. */
+/** A place that hangs together and is all over at least half as thick as where it is thickest; told by that. */
 export interface UnfinishedPlace {
   readonly x: number;
   readonly y: number;
   readonly z: number;
   readonly area: number;
   readonly thickest: number;
+  /** Slope of the part there, degrees. */
+  readonly slope: number;
   /** The motion of the step that passed nearest to it. */
   readonly motion: number;
 }
 
-/** Places that are told of each band. */
-const PLACES_TOLD = 4;
+/** Places that are told. */
+const PLACES_TOLD = 6;
+
+/** A place ends where it is thinner than this share of its thickest. */
+const PLACE_SHARE = 0.5;
 
 /** Cells of rows of the steel's map on which more stays than is asked for. */
 export function overCells(
@@ -118,40 +123,21 @@ export function unfinishedOf(
     const isLast = k === SLOPE_BANDS.length - 1;
     const own = cells.filter(({ slope }) => slope >= from && (slope < to || isLast));
     if (own.length === 0) return [];
-    const places = placesOf(own, steel, leftover).sort((a, b) => b.area - a.area);
     return [
       {
         from,
         to,
         area: own.reduce((sum, { area }) => sum + area, 0),
-        thickest: places.reduce((thickest, place) => Math.max(thickest, place.thickest), 0),
-        places: places.slice(0, PLACES_TOLD).map((place) => ({ ...place, motion: motionNear(path, place) })),
-        count: places.length,
+        thickest: own.reduce((thickest, { cell }) => Math.max(thickest, leftover[cell]!), 0),
       },
     ];
   });
-  return bands.length > 0 ? { most, bands } : undefined;
+  if (bands.length === 0) return undefined;
+  const places = placesOf(cells, steel, leftover).map((place) => ({ ...place, motion: motionNear(path, place) }));
+  return { most, bands, places };
 }
 
-/** The motion at feed that passes nearest to a place. */
-function motionNear({ x, y, z, kind }: Motions, place: Pick<UnfinishedPlace, 'x' | 'y' | 'z'>): number {
-  let best = 0;
-  let nearest = Infinity;
-  for (let k = 1; k < x.length; k++) {
-    if (kind[k] === Motion.rapid) continue;
-    const [dx, dy, dz] = [x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!];
-    const [px, py, pz] = [place.x - x[k - 1]!, place.y - y[k - 1]!, place.z - z[k - 1]!];
-    const length2 = dx * dx + dy * dy + dz * dz;
-    const t = length2 > 0 ? Math.max(0, Math.min(1, (px * dx + py * dy + pz * dz) / length2)) : 0;
-    const distance = Math.hypot(px - t * dx, py - t * dy, pz - t * dz);
-    if (distance >= nearest) continue;
-    nearest = distance;
-    best = k;
-  }
-  return best;
-}
-
-/** Cells that touch one another, at a side or a corner, as one place each. */
+/** The largest places: from their thickest cell on to all that touch, at a side or a corner, and are thick enough. */
 function placesOf(
   cells: readonly OverCell[],
   steel: HeightMap,
@@ -159,32 +145,31 @@ function placesOf(
 ): Omit<UnfinishedPlace, 'motion'>[] {
   const { nx, cell: side, x0, y0, heights } = steel;
   const open = new Map(cells.map((c) => [c.cell, c]));
-  const places: Omit<UnfinishedPlace, 'motion'>[] = [];
-  for (const first of cells) {
+  const places: { place: Omit<UnfinishedPlace, 'motion'>; volume: number }[] = [];
+  for (const first of [...cells].sort((a, b) => leftover[b.cell]! - leftover[a.cell]!)) {
     if (!open.delete(first.cell)) continue;
-    let worst = first;
+    const thickest = leftover[first.cell]!;
     let area = 0;
+    let volume = 0;
     const waiting = [first];
     for (let next = waiting.pop(); next; next = waiting.pop()) {
       area += next.area;
-      if (leftover[next.cell]! > leftover[worst.cell]!) worst = next;
+      volume += next.area * leftover[next.cell]!;
       const column = next.cell % nx;
       for (let dj = -1; dj <= 1; dj++)
         for (let di = -1; di <= 1; di++) {
           if (column + di < 0 || column + di >= nx) continue;
           const beside = open.get(next.cell + dj * nx + di);
-          if (!beside) continue;
+          if (!beside || leftover[beside.cell]! < PLACE_SHARE * thickest) continue;
           open.delete(beside.cell);
           waiting.push(beside);
         }
     }
-    places.push({
-      x: x0 + ((worst.cell % nx) + 0.5) * side,
-      y: y0 + (Math.floor(worst.cell / nx) + 0.5) * side,
-      z: heights[worst.cell]!,
-      area,
-      thickest: leftover[worst.cell]!,
-    });
+    const x = x0 + ((first.cell % nx) + 0.5) * side;
+    const y = y0 + (Math.floor(first.cell / nx) + 0.5) * side;
+    const place = { x, y, z: heights[first.cell]!, area, thickest, slope: first.slope };
+    places.push({ place, volume });
   }
-  return places;
+  places.sort((a, b) => b.volume - a.volume);
+  return places.slice(0, PLACES_TOLD).map(({ place }) => place);
 }

@@ -64,7 +64,11 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
     </svg>
     @if (!part()) {
       <div class="empty">
-        <p>There is no part yet. Bring one in at the place Piece.</p>
+        <p>
+          {{
+            job()?.part && !ready() ? 'Reading the part …' : 'There is no part yet. Bring one in at the place Piece.'
+          }}
+        </p>
       </div>
     }
   `,
@@ -76,9 +80,9 @@ export class Bench {
   private readonly lensData = inject(LensData);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly scene = signal<BenchScene | undefined>(undefined);
-  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  protected readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
-  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  protected readonly ready = this.store.selectSignal(planFeature.selectReady);
   /** The part whatever the lens, where the piece itself is in question. */
   readonly partOnly = input(false);
   private readonly chosenLens = this.store.selectSignal(planFeature.selectLens);

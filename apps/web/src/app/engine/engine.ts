@@ -16,7 +16,6 @@ import {
 import { proxy, type Remote } from 'comlink';
 import { Subject } from 'rxjs';
 import type { DrawnSteel } from './display';
-import { fileKey } from './pieceFiles';
 import type { Planner } from './planner';
 import { Team } from './team';
 import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
@@ -33,8 +32,6 @@ export class Engine {
   /** Told when a thread has ended and all were started again: nothing is known to them then. */
   readonly lost = new Subject<EsquisseError>();
   private team: Team;
-  /** Files that the planner has read. */
-  private readonly known = new Set<string>();
   /** What calls off each work that goes on. */
   private readonly stops = new Map<WorkName, () => void>();
   private revision = 0;
@@ -46,7 +43,6 @@ export class Engine {
 
   private startTeam(): Team {
     const team = new Team();
-    this.known.clear();
     team.lost.catch((error: EsquisseError) => {
       if (team.isDismissed) return;
       team.dismiss();
@@ -89,17 +85,15 @@ export class Engine {
       });
     });
     try {
-      const view = await Promise.race([this.ask((p) => p.read(fileName, bytes, unit)), stopped]);
-      this.known.add(fileKey({ hash: view.hash, unit }));
-      return view;
+      return await Promise.race([this.ask((p) => p.read(fileName, bytes, unit)), stopped]);
     } finally {
       this.stops.delete('reading');
     }
   }
 
-  /** Whether the planner has a file at hand. */
-  hasRead(file: ModelFile): boolean {
-    return this.known.has(fileKey(file));
+  /** Files of a job that the planner has not at hand: after an undo, after another job, or when it was started again. */
+  lacking(job: Job): Promise<ModelFile[]> {
+    return this.ask((p) => p.lacking(job));
   }
 
   /** A job to be taken next, with what follows the faces of a new revision of its part. */

@@ -30,8 +30,12 @@ describe('files of a piece', () => {
   it('the same bytes read in another unit are another mesh', () => {
     const files = new PieceFiles();
     files.add(partOf(job), read(20));
-    expect(files.has(partOf(job))).toBe(true);
-    expect(files.has({ ...partOf(job), unit: 'in' })).toBe(false);
+    expect(files.lacking(job)).toEqual([]);
+    const inInches = { ...job, part: { ...partOf(job), unit: 'in' as const } };
+    expect(files.lacking(inInches)).toEqual([inInches.part]);
+    // what cannot be read is not asked for again and again
+    files.refuse(inInches.part, 'broken');
+    expect(files.lacking(inInches)).toEqual([]);
   });
 
   it('a fixture that is not there, or could not be read, is told and never left out in silence', () => {

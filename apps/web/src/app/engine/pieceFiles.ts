@@ -40,8 +40,9 @@ export class PieceFiles {
     this.refused.set(fileKey(file), reason);
   }
 
-  has(file: Pick<ModelFile, 'hash' | 'unit'>): boolean {
-    return this.reads.has(fileKey(file));
+  /** Files of a job that are to be read before it is taken: neither here, nor known to be unreadable. */
+  lacking(job: Pick<Job, 'part' | 'others'>): ModelFile[] {
+    return filesOf(job).filter((file) => !this.reads.has(fileKey(file)) && !this.refused.has(fileKey(file)));
   }
 
   /** Gives up all that was read: another job is opened, whose own files were read already. */
@@ -59,7 +60,7 @@ export class PieceFiles {
     const of = JSON.stringify([job.part && fileKey(job.part), job.part?.roles, job.others]);
     if (this.made?.of === of) return this.made.meshes;
     for (const file of filesOf(job)) {
-      const reason = this.has(file) ? undefined : this.refused.get(fileKey(file));
+      const reason = this.reads.has(fileKey(file)) ? undefined : this.refused.get(fileKey(file));
       if (reason) throw new EsquisseError('file-unreadable', reason, file.file);
     }
     const meshes = meshesOfJob(job, (file) => this.read(file));

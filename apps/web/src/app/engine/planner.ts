@@ -51,6 +51,7 @@ import {
   boxOf,
   formatOf,
   type LengthUnit,
+  type ModelFile,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, drawn, histogram } from './display';
@@ -142,6 +143,11 @@ export class Planner {
       this.files.refuse(file, messageOf(error));
       throw error;
     }
+  }
+
+  /** Files of a job that are to be read before it is taken. */
+  lacking(job: Job): ModelFile[] {
+    return this.files.lacking(job);
   }
 
   private async readKept(fileName: string, bytes: Uint8Array, unit: LengthUnit, hash: string): Promise<ReadMesh> {

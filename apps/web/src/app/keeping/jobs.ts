@@ -261,10 +261,9 @@ export class Jobs {
     return outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
   }
 
-  /** Reads what the planner does not have at hand of a job's files: after an undo, or when it was started again. */
+  /** Reads what the planner does not have at hand of a job's files. */
   async readAgain(job: Job): Promise<void> {
-    for (const named of filesOf(job)) {
-      if (this.engine.hasRead(named)) continue;
+    for (const named of await this.engine.lacking(job)) {
       const bytes = await this.bytesOf(job, named).catch(() => undefined);
       // why a file cannot be read is told when the job is taken
       if (bytes) await this.reading(named.file, bytes, named.unit).catch(() => undefined);
@@ -324,6 +323,8 @@ export class Jobs {
     }
     this.keeper.saved.set(saved);
     this.store.dispatch(JobActions.opened({ job: whole, readOnly }));
+    // opening begins with a clean slate, but not where the job is not kept
+    this.keeper.tell();
     if (unread) throw unread;
   }
 

@@ -1,7 +1,7 @@
 import { inject, Injectable, signal } from '@angular/core';
 import type { Job } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { PlanActions } from '../state/plan.reducer';
+import { PlanActions, planFeature } from '../state/plan.reducer';
 import { keepJob, noteSaved, storageError } from './database';
 
 /**
@@ -26,7 +26,7 @@ export class Keeper {
     this.last = work.catch(() => undefined);
     return work.then(
       () => {
-        this.trouble.set('');
+        this.mended();
         void this.askToPersist();
         return true;
       },
@@ -34,10 +34,7 @@ export class Keeper {
         const { message } = storageError(error);
         const isNews = this.trouble() !== message;
         this.trouble.set(message);
-        if (isNews)
-          this.tell(
-            `${message} Work goes on, but only a file keeps it: save the job to a file before you close this tab.`,
-          );
+        if (isNews) this.tell();
         return false;
       },
     );
@@ -55,8 +52,19 @@ export class Keeper {
     await noteSaved(id, now).catch(() => undefined);
   }
 
-  private tell(message: string): void {
-    this.store.dispatch(PlanActions.failed({ trouble: { message, place: 'job' } }));
+  /** What was told of keeping holds no more. */
+  private mended(): void {
+    if (!this.trouble()) return;
+    this.trouble.set('');
+    const told = this.store.selectSignal(planFeature.selectTrouble)();
+    if (told?.isLasting && !told.isUnexpected) this.store.dispatch(PlanActions.troubleSeen());
+  }
+
+  /** Tells why the last change is not kept, if it is not. */
+  tell(): void {
+    if (!this.trouble()) return;
+    const message = `${this.trouble()} Work goes on, but only a file keeps it: save the job to a file before you close this tab.`;
+    this.store.dispatch(PlanActions.failed({ trouble: { message, place: 'job', isLasting: true } }));
   }
 
   /** Asks the browser once not to give up what is kept. */

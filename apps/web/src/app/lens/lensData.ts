@@ -25,7 +25,7 @@ export class LensData {
   private readonly engine = inject(Engine);
   private readonly lens = this.store.selectSignal(planFeature.selectLens);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
-  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  private readonly fit = this.store.selectSignal(planFeature.selectFit);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly blank = this.store.selectSignal(jobFeature.selectJob);
   private readonly region = inject(RegionLook);
@@ -52,7 +52,7 @@ export class LensData {
       const wish = { lens: this.lens(), moment: this.moment() };
       this.summaries();
       this.blank();
-      if (!this.ready()) {
+      if (!this.fit()) {
         this.shown.set(undefined);
         this.leftover.set(undefined);
         return;

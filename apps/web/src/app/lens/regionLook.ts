@@ -14,7 +14,7 @@ export class RegionLook {
   private readonly engine = inject(Engine);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
-  private readonly ready = this.store.selectSignal(planFeature.selectReady);
+  private readonly fit = this.store.selectSignal(planFeature.selectFit);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
@@ -32,7 +32,7 @@ export class RegionLook {
       const job = this.job();
       const step = this.step();
       this.fresh();
-      if (!job || !step || !this.ready() || !this.has()) {
+      if (!job || !step || !this.fit() || !this.has()) {
         this.waiting = undefined;
         this.view.set(undefined);
         this.problem.set('');

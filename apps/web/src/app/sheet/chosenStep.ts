@@ -26,7 +26,8 @@ export class ChosenStep {
     const step = this.step();
     return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
   });
-  readonly figures = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id)?.figures);
+  readonly summary = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id));
+  readonly figures = computed(() => this.summary()?.figures);
   /** What the crib holds, without what is retired, each with the reason why it cannot do the step. */
   readonly tools = computed(() => {
     const job = this.editor.job();

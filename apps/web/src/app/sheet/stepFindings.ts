@@ -62,23 +62,33 @@ import { clock, mm } from '../shared/numbers';
           Stays above {{ mm(left.most, 3) }} mm: up to {{ mm(thickest(left), 3) }} mm on
           {{ mm(area(left) / 100, 1) }} cm²
         </summary>
-        @for (band of left.bands; track band.from) {
+        <table class="bands">
+          <caption class="sr">
+            What stays, by the part's slope
+          </caption>
+          <thead>
+            <tr class="pencil">
+              <th scope="col">slope</th>
+              <th scope="col" class="number">up to, mm</th>
+              <th scope="col" class="number">on, cm²</th>
+            </tr>
+          </thead>
+          @for (band of left.bands; track band.from) {
+            <tr>
+              <th scope="row">{{ band.from }} to {{ band.to }}°</th>
+              <td class="number">{{ mm(band.thickest, 3) }}</td>
+              <td class="number">{{ mm(band.area / 100, 2) }}</td>
+            </tr>
+          }
+        </table>
+        <p class="pencil">Most of it is here:</p>
+        @for (place of left.places; track $index) {
           <div class="row">
-            <span>{{ band.from }} to {{ band.to }}°</span>
-            <span class="number"
-              >{{ mm(band.thickest, 3) }} <span class="unit">mm</span> on {{ mm(band.area / 100, 1) }}
-              <span class="unit">cm²</span></span
-            >
+            <span class="place">
+              {{ mm(place.thickest, 3) }} mm at X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
+            </span>
+            <button class="plain" (click)="stand.emit(place.motion)">Show</button>
           </div>
-          @for (place of band.places; track $index) {
-            <button class="plain pencil place" (click)="stand.emit(place.motion)">
-              {{ mm(place.thickest, 3) }} mm at X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}.
-              Show.
-            </button>
-          }
-          @if (band.count > band.places.length) {
-            <p class="pencil place">and {{ band.count - band.places.length }} smaller</p>
-          }
         }
       </details>
     }
@@ -86,7 +96,10 @@ import { clock, mm } from '../shared/numbers';
       <details>
         <summary>{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</summary>
         @for (place of places.slice(0, 20); track $index) {
-          <p class="pencil place">{{ place.why }}: {{ whereIs(place) }}</p>
+          <div class="row">
+            <span class="place">{{ place.why }}: {{ whereIs(place) }}</span>
+            <button class="plain" (click)="standNear.emit(place)">Show</button>
+          </div>
         }
       </details>
     }
@@ -97,6 +110,8 @@ export class StepFindings {
   readonly tool = input<Tool>();
   /** A motion to stand at. */
   readonly stand = output<number>();
+  /** A place to stand near. */
+  readonly standNear = output<LeftOutPlace>();
   protected readonly mm = mm;
   protected readonly clock = clock;
 

@@ -4,6 +4,8 @@ import {
   cutterSymbols,
   type Field,
   houseOf,
+  type LeftOutPlace,
+  motionNear,
   ownHouseValue,
   shapeOf,
   type SheetSection,
@@ -154,7 +156,7 @@ interface Piece {
           <span [class.stale]="!isFresh()" class="pencil">{{ state() }}</span>
         </div>
         @if (figures(); as f) {
-          <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" />
+          <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
         }
         <div class="row actions">
           <button class="press first" (click)="calculate(s.id)" [disabled]="isFresh()" data-testid="calculate">
@@ -283,6 +285,11 @@ export class StepSheet {
   protected stand(motion: number): void {
     const stepId = this.step()?.id;
     if (stepId) this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId, motion } }));
+  }
+
+  protected standNear(place: LeftOutPlace): void {
+    const path = this.chosen.summary()?.path;
+    if (path) this.stand(motionNear(path, place));
   }
 
   protected calculate(stepId: string): void {

@@ -23,11 +23,15 @@ export interface Trouble {
   readonly field?: string | undefined;
   /** The program itself failed: the job is offered as a file. */
   readonly isUnexpected?: boolean | undefined;
+  /** It holds whatever is changed, until it is seen. */
+  readonly isLasting?: boolean | undefined;
 }
 
 export interface PlanSlice {
   /** Whether the planner has taken the open job in. */
   ready: boolean;
+  /** Whether the piece can be machined as it was taken. */
+  fit: boolean;
   /** Number of the change that summaries and freshness were told for. */
   told: number;
   summaries: readonly StepSummary[];
@@ -42,6 +46,7 @@ export interface PlanSlice {
 
 const initial: PlanSlice = {
   ready: false,
+  fit: false,
   told: 0,
   summaries: [],
   toldFresh: [],
@@ -108,7 +113,7 @@ export const planFeature = createFeature({
     on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({
       ...state,
       released: null,
-      trouble: null,
+      trouble: state.trouble?.isLasting ? state.trouble : null,
     })),
     on(PlanActions.workTold, (state, { work }): PlanSlice => ({
       ...state,
@@ -117,7 +122,11 @@ export const planFeature = createFeature({
         : [...state.works, work],
     })),
     on(PlanActions.workEnded, (state, { id }): PlanSlice => ({ ...state, works: withoutWork(state.works, id) })),
-    on(PlanActions.taken, (state, { state: taken }): PlanSlice => ({ ...told(state, taken), ready: true })),
+    on(PlanActions.taken, (state, { state: taken }): PlanSlice => ({
+      ...told(state, taken),
+      ready: true,
+      fit: taken.piece !== undefined && !taken.problem,
+    })),
     on(PlanActions.stateTold, (state, { state: plan }): PlanSlice => {
       const next = told(state, plan);
       if (next === state) return state;
@@ -129,6 +138,7 @@ export const planFeature = createFeature({
     on(PlanActions.plannerLost, (state): PlanSlice => ({
       ...state,
       ready: false,
+      fit: false,
       summaries: [],
       toldFresh: [],
       works: [],
