@@ -5,5 +5,6 @@ ensureBrowser();
 run('npm', ['run', '--silent', 'lint']);
 run('npm', ['run', '--silent', 'typecheck']);
 runTool('vitest/vitest.mjs', ['run']);
+runTool('@angular/cli/bin/ng.js', ['test']);
 ensureBuild();
 runTool('@playwright/test/cli.js', ['test']);

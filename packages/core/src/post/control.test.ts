@@ -108,6 +108,9 @@ describe('simulated control', () => {
       [4, false, 'stopped', false],
     ]);
     expect(complaintsOf('G53 G0 Z-120')[0]).toMatch(/is not known: only its reference height/);
+    // RS274/NGC 3.5.12: with G0 (or G1) only
+    for (const motion of ['G2', 'G81', 'G1'])
+      expect(complaintsOf(`G53 ${motion} Z0`)[0]).toMatch(/at rapid rate \(G0\) only/);
   });
 
   it('tells what a program leaves to the state that the control is in', () => {

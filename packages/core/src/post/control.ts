@@ -131,7 +131,7 @@ class Control {
     for (const word of block.words) this.sort(word, g, m, values);
     this.refuseClashes(g);
     this.settings(g, m, values);
-    if (g.includes(28) || g.includes(53)) this.goHome(values);
+    if (g.includes(28) || g.includes(53)) this.goHome(g, values);
     else if (!g.includes(4)) this.motionOf(g, values);
     if (m.includes(2) || m.includes(30)) this.ended = true;
     if (m.includes(5)) this.set({ spindle: 'stopped' });
@@ -229,7 +229,12 @@ class Control {
   }
 
   /** G28 and G53: up to the reference height. What is sent anywhere else in machine coordinates is not known here. */
-  private goHome(values: Values): void {
+  private goHome(g: readonly number[], values: Values): void {
+    const motion = g.find((code) => GROUPS['motion']!.includes(code));
+    if (motion !== undefined) this.setMotion(motion);
+    // RS274/NGC 3.5.12: an error with an arc or a cycle; at feed it would take its time
+    if (g.includes(53) && this.motion !== 0)
+      this.complain('Machine coordinates (G53) are approached at rapid rate (G0) only.');
     const height = values['Z'];
     if (height !== undefined && height !== 0)
       this.complain(

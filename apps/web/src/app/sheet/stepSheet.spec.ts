@@ -1,0 +1,93 @@
+import { type ComponentFixture, TestBed } from '@angular/core/testing';
+import { Store } from '@ngrx/store';
+import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
+import { Jobs } from '../keeping/jobs';
+import { JobActions, jobFeature } from '../state/job.reducer';
+import { planFeature } from '../state/plan.reducer';
+import { StepSheet } from './stepSheet';
+
+describe('the sheet of a step', () => {
+  let store: Store;
+  let fixture: ComponentFixture<StepSheet>;
+  let host: HTMLElement;
+
+  beforeEach(async () => {
+    store = aPage(twoSteps(), {}, [{ provide: Jobs, useValue: {} }]);
+    fixture = TestBed.createComponent(StepSheet);
+    host = fixture.nativeElement as HTMLElement;
+    await fixture.whenStable();
+  });
+
+  const field = (key: string) => host.querySelector<HTMLInputElement & HTMLSelectElement>(`[data-key="${key}"]`)!;
+  const set = async (key: string, text: string): Promise<void> => {
+    field(key).value = text;
+    field(key).dispatchEvent(new Event('change'));
+    await fixture.whenStable();
+  };
+  const choose = async (stepId: string): Promise<void> => {
+    store.dispatch(JobActions.stepSelected({ stepId }));
+    await fixture.whenStable();
+  };
+  const values = (k: number): Record<string, unknown> => store.selectSignal(jobFeature.selectJob)()!.steps[k]!.values;
+  const sentence = (): string => host.querySelector('[data-testid="sentence"]')!.textContent.replace(/\s+/g, ' ');
+
+  it('says in its sentence what its fields say', async () => {
+    await set('ap', '1.25');
+    expect(values(0)['ap']).toBe(1.25);
+    expect(sentence()).toContain('1.25 mm levels');
+  });
+
+  it('leaves the job as it was when a value is refused, and shows that refusal for no other step', async () => {
+    const before = store.selectSignal(jobFeature.selectJob)();
+    await set('tolerance', '-1');
+    expect(store.selectSignal(jobFeature.selectJob)()).toBe(before);
+    expect(field('tolerance').getAttribute('aria-invalid')).toBe('true');
+    await choose('s2');
+    // both kinds of step have a field of that key
+    expect(field('tolerance')).not.toBeNull();
+    expect(host.querySelectorAll('[aria-invalid="true"]')).toHaveLength(0);
+    await choose('s1');
+    expect(field('tolerance').value).toBe(String(values(0)['tolerance']));
+  });
+
+  it('shows the choice that holds after one was refused, and why it was', async () => {
+    const direction = field('direction');
+    const held = direction.value;
+    // another tab works on the job
+    store.dispatch(JobActions.readOnlySet({ readOnly: true }));
+    await set('direction', [...direction.options].find((o) => o.value !== held)!.value);
+    await new Promise((resolve) => setTimeout(resolve));
+    expect(direction.value).toBe(held);
+    expect(store.selectSignal(planFeature.selectTrouble)()?.message).toContain('open in another tab');
+  });
+
+  it('shows where more stays than is asked for, and stands there', async () => {
+    const place = { x: 3, y: 10, z: 5, area: 4, thickest: 0.4, slope: 80, motion: 3 };
+    const bands = [{ from: 75, to: 90, area: 250, thickest: 0.4 }];
+    told(store, [summaryOf('s1', { unfinished: { most: 0.02, bands, places: [place] } })], ['s1']);
+    await fixture.whenStable();
+    const section = host.querySelector('[data-testid="unfinished"]')!;
+    expect(section.querySelector('summary')!.textContent.replace(/\s+/g, ' ')).toContain(
+      'Stays above 0.020 mm: up to 0.400 mm on 2.5 cm²',
+    );
+    section.querySelector('button')!.click();
+    expect(store.selectSignal(planFeature.selectMoment)()).toEqual({ stepId: 's1', motion: 3 });
+  });
+
+  it('shows what was left out, and stands at the motion that passes nearest to it', async () => {
+    told(store, [summaryOf('s1', { leftOut: [{ x: 9, y: 6, z: 4, why: 'Too narrow' }] as never })], ['s1']);
+    await fixture.whenStable();
+    const row = [...host.querySelectorAll('.place')].find((e) => e.textContent.includes('Too narrow'))!.parentElement!;
+    row.querySelector('button')!.click();
+    expect(store.selectSignal(planFeature.selectMoment)()).toEqual({ stepId: 's1', motion: 2 });
+  });
+
+  it('says that its figures are of an earlier state once a value is changed', async () => {
+    told(store, [summaryOf('s1')], ['s1']);
+    await fixture.whenStable();
+    const calculate = host.querySelector<HTMLButtonElement>('[data-testid="calculate"]')!;
+    expect(calculate.disabled).toBe(true);
+    await set('ap', '1.25');
+    expect(calculate.disabled).toBe(false);
+  });
+});

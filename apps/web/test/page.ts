@@ -1,0 +1,83 @@
+import { provideZonelessChangeDetection, signal, type Provider } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import type { Job } from '@esquisse/core';
+import { provideStore, Store } from '@ngrx/store';
+import { Subject } from 'rxjs';
+import { cribOf, pathOf, testJob } from '../../../packages/core/test/shapes';
+import { Engine } from '../src/app/engine/engine';
+import type { PlanState, StepSummary } from '../src/app/engine/views';
+import { House } from '../src/app/keeping/house';
+import { JobActions, jobFeature } from '../src/app/state/job.reducer';
+import { PlanActions, planFeature } from '../src/app/state/plan.reducer';
+
+/** A store and what components need around it, without threads and without a browser's storage. */
+
+/** A job of a roughing step and a finishing one, each with a cutter of its own. */
+export function twoSteps(change: Partial<Job> = {}): Job {
+  const crib = cribOf({ rough: ['bull', 12, 1.5, 25, 11, 60], fine: ['ball', 6, 3, 18, 5.6, 45] });
+  return testJob(
+    [
+      { kind: 'level-roughing', assemblyId: 'rough' },
+      { kind: 'parallel-passes', assemblyId: 'fine' },
+    ],
+    1,
+    { crib, ...change },
+  );
+}
+
+export function aPage(job: Job | null, engine: object = {}, providers: Provider[] = []): Store {
+  TestBed.configureTestingModule({
+    providers: [
+      provideZonelessChangeDetection(),
+      provideStore(
+        { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
+        { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
+      ),
+      { provide: Engine, useValue: { piece: signal(undefined), lost: new Subject(), ...engine } },
+      {
+        provide: House,
+        useValue: { steps: signal({}), materials: signal([]), machines: signal([]), keepStep: () => undefined },
+      },
+      ...providers,
+    ],
+  });
+  const store = TestBed.inject(Store);
+  if (job) store.dispatch(JobActions.opened({ job }));
+  return store;
+}
+
+/** What a calculated step shows: four motions, a second each. */
+export function summaryOf(stepId: string, figures: Partial<StepSummary['figures']> = {}): StepSummary {
+  const none = { p50: 0, p90: 0, p99: 0, largest: 0, gouge: 0, spread: 0, mean: 0 };
+  return {
+    stepId,
+    path: pathOf([
+      [0, 0, 5],
+      [10, 0, 5],
+      [10, 10, 5],
+      [0, 10, 5],
+    ]),
+    times: Float64Array.of(0, 1, 2, 3),
+    figures: {
+      time: 3,
+      seconds: 0.1,
+      lengths: { rapid: 0, entry: 0, link: 0, cut: 30 },
+      air: 0,
+      retracts: 0,
+      removed: 100,
+      leftover: none,
+      neededStickOut: 30,
+      findings: [],
+      leftOut: [],
+      rate: [],
+      ...figures,
+    } as unknown as StepSummary['figures'],
+  };
+}
+
+/** The planner's answer to the job as it is: what was calculated, and which of it is up to date. */
+export function told(store: Store, summaries: readonly StepSummary[], fresh: readonly string[]): void {
+  const revision = store.selectSignal(jobFeature.selectRevision)();
+  const state = { revision, summaries, fresh } as unknown as PlanState;
+  store.dispatch(PlanActions.taken({ state: { ...state, piece: {} as never } }));
+}
