@@ -12,6 +12,7 @@ export default defineConfig({
   expect: { timeout: 300_000 },
   reporter: [['list']],
   use: {
+    screenshot: 'only-on-failure',
     actionTimeout: 120_000,
     baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },

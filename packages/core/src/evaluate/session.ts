@@ -1,5 +1,5 @@
 import { CancelFlag } from '../base/cancel';
-import { EsquisseError, messageOf } from '../base/errors';
+import { EsquisseError, isCancelled, messageOf } from '../base/errors';
 import type { Crew } from '../crew/crew';
 import type { Box } from '../geometry/box';
 import { sizeDoubt } from '../job/frame';
@@ -169,7 +169,8 @@ export class Session {
         if (!run.ended && this.hold(result)) work.onResult?.(result.stepId);
       } catch (error) {
         if (run.ended) throw run.ended;
-        // called off, or failed, for values that are others now: taken up again with those
+        // called off, or failed, for values that are others now: taken up again with those, or with the same when they came back
+        if (isCancelled(error)) continue;
         if (this.present?.step(at.step.id)?.key === at.key) throw errorOfStep(error, at.step.id, snapshot);
       } finally {
         run.now = undefined;

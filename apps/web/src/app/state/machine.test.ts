@@ -10,7 +10,7 @@ import {
   callHere,
   CancelFlag,
   crewOf,
-  type EsquisseError,
+  EsquisseError,
   fileHash,
   type Job,
   type PathCache,
@@ -176,13 +176,14 @@ class PlannerHere {
   }
 
   stop(): void {
-    void this.ask((planner) => planner.stop());
+    void this.ask((planner) => planner.stop()).catch(() => undefined);
   }
 
-  /** Messages come to the planner in their order, when the test lets them. */
+  /** Messages come to the planner in their order, when the test lets them; those to one that is gone come to nobody. */
   private async ask<T>(call: (planner: Planner) => T | Promise<T>): Promise<T> {
     const { planner } = this;
     await this.host.sent();
+    if (planner !== this.planner) throw new EsquisseError('worker-lost', 'It has ended.');
     return call(planner);
   }
 }
@@ -202,6 +203,8 @@ class Page {
   private readonly paths = memory();
   private readonly engine = new PlannerHere(this.host, this.paths);
   private readonly store: Store;
+  /** Steps that were asked for, are not done, and nobody called off. */
+  readonly asked = new Set<string>();
 
   constructor() {
     TestBed.configureTestingModule({
@@ -229,7 +232,14 @@ class Page {
 
   /** A job is opened once its files are read. */
   open(job: Job): void {
-    void this.engine.read(FILES.get(job.part!.hash)!).then(() => this.store.dispatch(JobActions.opened({ job })));
+    const read = this.engine.read(FILES.get(job.part!.hash)!);
+    void read.then(
+      () => {
+        this.asked.clear();
+        this.store.dispatch(JobActions.opened({ job }));
+      },
+      () => undefined,
+    );
   }
 
   edit(change: (job: Job) => Job | undefined): void {
@@ -248,10 +258,13 @@ class Page {
 
   calculate(k: number): void {
     const step = this.job?.steps[k % Math.max(1, this.job.steps.length)];
-    if (step) this.store.dispatch(PlanActions.calculate({ through: step.id }));
+    if (!step) return;
+    this.asked.add(step.id);
+    this.store.dispatch(PlanActions.calculate({ through: step.id }));
   }
 
   stop(): void {
+    this.asked.clear();
     this.store.dispatch(PlanActions.stop({ id: 'calculation' }));
   }
 
@@ -262,6 +275,7 @@ class Page {
   /** The page is loaded again: only what is kept remains. */
   reload(): void {
     const { job } = this;
+    this.asked.clear();
     this.engine.start();
     this.store.dispatch(PlanActions.plannerLost());
     if (job) this.open(job);
@@ -284,6 +298,7 @@ class Page {
   /** Whatever is shown as up to date equals a calculation from scratch of the job as it is. */
   async check(): Promise<void> {
     const { job, fresh } = this;
+    for (const id of fresh) this.asked.delete(id);
     if (!job) return;
     const summaries = this.store.selectSignal(planFeature.selectSummaries)();
     const released = this.store.selectSignal(planFeature.selectReleased)();
@@ -518,6 +533,12 @@ describe('store, planner and session', () => {
           await settle();
           await page.check();
         }
+        // what was asked for and not called off is done, or it is told why not
+        await page.host.releaseAll();
+        const left = [...page.asked].filter(
+          (id) => page.job!.steps.some((s) => s.id === id) && !page.fresh.includes(id),
+        );
+        if (left.length > 0) expect(page.trouble, `${left.join()} left undone in silence`).toBeTruthy();
         // what is asked for last is not ignored, whatever went before
         page.stop();
         await page.host.releaseAll();

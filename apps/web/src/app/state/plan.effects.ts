@@ -5,6 +5,7 @@ import { type Action, Store } from '@ngrx/store';
 import {
   asyncScheduler,
   catchError,
+  concat,
   concatMap,
   defer,
   EMPTY,
@@ -27,6 +28,7 @@ import { Engine } from '../engine/engine';
 import { Jobs } from '../keeping/jobs';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
+import { Told } from './told';
 
 /** How far work has come is told this often at most: each time the page is put together anew, beside the work. */
 const TOLD_EVERY_MS = 250;
@@ -46,7 +48,9 @@ export class PlanEffects {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   private readonly jobs = inject(Jobs);
+  private readonly told = inject(Told);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly revision = this.store.selectSignal(jobFeature.selectRevision);
   /** Number of the change that the planner was told last; 0 when it knows of none. */
   private sent = 0;
@@ -83,11 +87,6 @@ export class PlanEffects {
     );
   }
 
-  /** Resolves once what is told holds for the job as it is. */
-  private told(): Observable<boolean> {
-    return this.store.select(planFeature.selectIsTold).pipe(filter(Boolean), take(1));
-  }
-
   readonly calculate = createEffect(() =>
     this.actions.pipe(
       ofType(PlanActions.calculate),
@@ -96,7 +95,7 @@ export class PlanEffects {
         if (!job) return EMPTY;
         this.calculations++;
         this.store.dispatch(PlanActions.workTold({ work: { id: 'calculation', what: 'Calculating', share: 0 } }));
-        return this.told().pipe(
+        return this.told.once.pipe(
           switchMap(() => this.calculated(job.id, through)),
           catchError((error: unknown) => failed(error, 'workplan')),
           finalize(() => {
@@ -118,7 +117,7 @@ export class PlanEffects {
     );
     const end = from(ended).pipe(map(() => PlanActions.calculated()));
     const over = from(ended.catch(() => undefined));
-    return merge(
+    const work = merge(
       told.pipe(
         throttleTime(TOLD_EVERY_MS, asyncScheduler, { leading: true, trailing: true }),
         takeUntil(over),
@@ -131,6 +130,22 @@ export class PlanEffects {
       ),
       states.pipe(takeUntil(over)),
       end,
+    );
+    return concat(
+      work,
+      defer(() => this.calculatedForChanges(jobId, through)),
+    );
+  }
+
+  /** What was changed while it was calculated, and came to the planner after it had ended, is calculated as well. */
+  private calculatedForChanges(jobId: string, through: string): Observable<Action> {
+    if (this.store.selectSignal(planFeature.selectIsTold)()) return EMPTY;
+    return this.told.once.pipe(
+      switchMap(() => {
+        const job = this.job();
+        const isLeft = job?.id === jobId && job.steps.some((s) => s.id === through) && !this.fresh().includes(through);
+        return isLeft ? this.calculated(jobId, through) : EMPTY;
+      }),
     );
   }
 
@@ -159,7 +174,7 @@ export class PlanEffects {
         const tell = (share: number): void =>
           this.store.dispatch(PlanActions.workTold({ work: { id: 'release', what: 'proving the program', share } }));
         tell(0);
-        return this.told().pipe(
+        return this.told.once.pipe(
           switchMap(() => {
             const revision = this.revision();
             return from(this.engine.release(tell)).pipe(

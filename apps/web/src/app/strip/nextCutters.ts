@@ -3,6 +3,7 @@ import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esqu
 import { Engine } from '../engine/engine';
 import { clock, mm } from '../shared/numbers';
 import { Editor } from '../state/editor';
+import { Told } from '../state/told';
 import { Looking } from '../lens/looking';
 
 const WIDTH = 330;
@@ -136,6 +137,7 @@ export class NextCutters {
   protected readonly isLast = signal(false);
   private readonly found = signal<readonly CutterRow[]>([]);
   private readonly looking = inject(Looking);
+  private readonly told = inject(Told);
   private asked = 0;
 
   /** Cutters from the one that leaves least; of equal ones the quicker first. */
@@ -196,6 +198,8 @@ export class NextCutters {
     if (!job) return;
     this.isLast.set(false);
     try {
+      await this.told.wait();
+      if (turn !== this.asked) return;
       await this.looking.watch('comparison', 'trying the cutters', (onProgress) =>
         this.engine.nextCutters(wish, onProgress, (rows, isLast) => {
           if (turn !== this.asked) return;

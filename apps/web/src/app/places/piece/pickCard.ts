@@ -25,6 +25,7 @@ import { mm } from '../../shared/numbers';
 import { withStep, withValue } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
+import { Told } from '../../state/told';
 import { PlanActions } from '../../state/plan.reducer';
 import { PieceLook } from './pieceLook';
 
@@ -145,6 +146,7 @@ export class PickCard {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   private readonly store = inject(Store);
+  private readonly told = inject(Told);
   protected readonly look = inject(PieceLook);
   protected readonly title = pickTitle;
   protected readonly step = this.store.selectSignal(jobFeature.selectStep);
@@ -283,6 +285,7 @@ export class PickCard {
     const pick = this.last();
     if (!step) return;
     try {
+      await this.told.wait();
       const outlines = pick?.outline ? [pick.outline] : await this.engine.outlines(this.look.allLit());
       const source = pick ? pickTitle(pick) : this.look.litName();
       const held = outlines.slice(0, MOST_OUTLINES).map((points): StepLimit => {

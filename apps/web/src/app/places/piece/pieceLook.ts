@@ -17,6 +17,7 @@ import { Engine } from '../../engine/engine';
 import { Looking } from '../../lens/looking';
 import { Theme } from '../../shared/theme';
 import { Editor } from '../../state/editor';
+import { Told } from '../../state/told';
 import { PlanActions } from '../../state/plan.reducer';
 import type { Brush } from '../../shared/histogram';
 import { binOf, partLens } from './partLenses';
@@ -37,6 +38,7 @@ export class PieceLook {
   });
   private asked = '';
   private readonly looking = inject(Looking);
+  private readonly told = inject(Told);
   /** Whether looking the part over was stopped. */
   readonly stopped = signal(false);
 
@@ -129,6 +131,7 @@ export class PieceLook {
 
   async point(triangle: number, at: Vec3, reach: number): Promise<void> {
     try {
+      await this.told.wait();
       const picked = await this.engine.pick(triangle, at, reach);
       const before = this.picks();
       // a second place is measured against the first; a third begins anew
@@ -179,7 +182,10 @@ export class PieceLook {
 
   private async fetch(key: string): Promise<void> {
     try {
-      const survey = await this.looking.watch('survey', 'looking the part over', () => this.engine.survey());
+      const survey = await this.looking.watch('survey', 'looking the part over', async () => {
+        await this.told.wait();
+        return this.engine.survey();
+      });
       if (this.asked === key) this.survey.set(survey);
     } catch (error) {
       this.asked = '';
