@@ -47,6 +47,29 @@ describe('largest engagement', () => {
     );
   });
 
+  it('is told over a quarter of DC: what is wider over less of the way counts by its share of it', () => {
+    const STEP = 0.5;
+    const AP = 3;
+    const told = (widths: readonly number[]) => {
+      const path = new PathBuilder();
+      path.to(0, 0, 5, Motion.rapid);
+      widths.forEach((_, k) => path.to((k + 1) * STEP, 0, 5, Motion.cut));
+      const removed = Float32Array.of(0, ...widths.map((ae) => ae * AP * STEP));
+      const depth = new Float32Array(widths.length + 1).fill(AP);
+      return largestEngagement(path.build(), removed, depth, DC);
+    };
+    const angle = (ae: number): number => (Math.acos(1 - (2 * ae) / DC) * 180) / Math.PI;
+    const even = Array.from({ length: 20 }, () => 2);
+    expect(told(even)!.angle).toBeCloseTo(angle(2), 4);
+    // one motion of five within a quarter of DC
+    const burst = even.map((ae, k) => (k === 10 ? 8 : ae));
+    expect(told(burst)!.angle).toBeCloseTo(angle((4 * 2 + 8) / 5), 4);
+    expect(told(burst)!.motion).toBe(11);
+    // ways shorter than that tell nothing
+    expect(told(even.slice(0, 4))).toBeUndefined();
+    expect(told(even.slice(0, 5))!.angle).toBeCloseTo(angle(2), 4);
+  });
+
   it('is half a turn in a slot, and nothing where no level cut is', () => {
     expect(sideCut(DC, 2)!.angle).toBeGreaterThan(160);
     const path = new PathBuilder();

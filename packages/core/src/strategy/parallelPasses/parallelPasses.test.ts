@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { CutterDrop } from '../../tool/drop';
 import { roundProfile, type RoundPiece } from '../../tool/profile';
+import { Motion } from '../../path/toolpath';
 import { contactMesh } from '../../geometry/contactMesh';
 import { blockMap } from '../../steel/heightMap';
 import { calculated, cribOf, type EndMill, meshOf, sheet, squarePocket, testJob } from '../../../test/shapes';
@@ -94,6 +95,58 @@ describe('a pass over a part', () => {
       expect(run.points[run.points.length - 3]).toBeLessThan(5);
       expect(run.points[run.points.length - 3]).toBeGreaterThan(2);
     }
+  });
+});
+
+describe('passes over a level plate', () => {
+  const SCALLOP = 0.05;
+  const STEP = sideStepFor(3, SCALLOP);
+
+  /** Feed moves on the plate, as from, to. */
+  async function passes(ways: 'both' | 'one', angleDeg: number): Promise<[number, number, number, number][]> {
+    const job = testJob(
+      [{ kind: 'parallel-passes', assemblyId: 'ball', values: { scallop: SCALLOP, ways, angleDeg } }],
+      0.5,
+      {
+        cell: 0.2,
+        crib: cribOf({ ball: ['ball', 6, 3, 12, 5, 30] }),
+      },
+    );
+    const session = await calculated(
+      job,
+      sheet([-15, -10, 15, 10], 5, -8, () => 0),
+    );
+    const { x, y, z, kind } = session.results.get('s1')!.path;
+    return [...x].flatMap((_, k): [number, number, number, number][] =>
+      kind[k] === Motion.cut && Math.abs(z[k]!) < 0.02 && Math.abs(z[k - 1]!) < 0.02
+        ? [[x[k - 1]!, y[k - 1]!, x[k]!, y[k]!]]
+        : [],
+    );
+  }
+
+  for (const angleDeg of [0, 90, 30])
+    it(`lie along ${angleDeg}°, a side step apart or hardly less, from border to border`, async () => {
+      const a = (angleDeg / 180) * Math.PI;
+      const across = (x: number, y: number): number => y * Math.cos(a) - x * Math.sin(a);
+      const moves = (await passes('both', angleDeg)).filter(([ax, ay, bx, by]) => Math.hypot(bx - ax, by - ay) > 2);
+      const lines = moves.map(([ax, ay, bx, by]) => {
+        expect(across(bx, by)).toBeCloseTo(across(ax, ay), 6);
+        return across(ax, ay);
+      });
+      const apart = [...new Set(lines.map((v) => v.toFixed(4)))].map(Number).sort((p, q) => p - q);
+      const gaps = apart.slice(1).map((v, k) => v - apart[k]!);
+      expect(Math.max(...gaps)).toBeLessThanOrEqual(STEP + 1e-4);
+      // as many as are needed, and the outermost lie on the border
+      const wide = 30 * Math.abs(Math.sin(a)) + 20 * Math.abs(Math.cos(a));
+      expect(apart.length).toBeLessThanOrEqual(Math.ceil(wide / STEP) + 1);
+      if (angleDeg !== 30) expect(apart.at(-1)! - apart[0]!).toBeCloseTo(wide, 2);
+    });
+
+  it('go to and fro, or all one way', async () => {
+    const directions = (moves: [number, number, number, number][]): Set<number> =>
+      new Set(moves.filter(([ax, , bx]) => Math.abs(bx - ax) > 2).map(([ax, , bx]) => Math.sign(bx - ax)));
+    expect(directions(await passes('both', 0))).toEqual(new Set([1, -1]));
+    expect(directions(await passes('one', 0))).toEqual(new Set([1]));
   });
 });
 
