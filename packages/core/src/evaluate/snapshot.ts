@@ -82,16 +82,8 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       if (other) named.set(String(id), other);
     }
     const limits = step.limits.map((limit) => piece.inWorkZero(limit));
-    const key = keyOf(
-      steel,
-      step.kind,
-      step.values,
-      step.limits,
-      shape,
-      [...named.values()],
-      toleranceBefore,
-      promisedBefore,
-    );
+    // what earlier steps promise and their tolerances follow from their values, which the steel's key holds
+    const key = keyOf(steel, step.kind, step.values, step.limits, shape, [...named.values()]);
     const feeds = feedsOf(tool);
     const timesKey = keyOf(key, feeds, machine.rapid, machine.acceleration, safeHeight);
     steps.push({

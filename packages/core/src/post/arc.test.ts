@@ -32,7 +32,7 @@ function endsOf({ plane, centre, radius, start, sweep, clockwise, from, rise }: 
   };
   const first = at(start, from);
   const last = at(start + (clockwise ? -sweep : sweep), from + rise);
-  const words = { [LETTERS[a]!]: centre[0] - first[a], [LETTERS[b]!]: centre[1] - first[b] };
+  const words = { [LETTERS[a]!]: centre[0] - first[a]!, [LETTERS[b]!]: centre[1] - first[b]! };
   return { first, last, words };
 }
 
