@@ -18,25 +18,21 @@ export function timesOf(path: Toolpath, machine: Kinematics): Float64Array {
   const a = machine.acceleration;
   // square of the speed at the end of each motion
   const through = new Float64Array(n);
-  const last = { x: 0, y: 0, z: 0, length: 0 };
+  /** The last motion that went anywhere; at its end the cutter stands until the next one does. */
+  let last: { i: number; x: number; y: number; z: number } | undefined;
   const lengths = new Float64Array(n);
   for (let i = 1; i < n; i++) {
     const d = (lengths[i] = motionLength(path, i));
-    if (d === 0) {
-      through[i] = through[i - 1]!;
-      continue;
-    }
+    if (d === 0) continue;
     const x = (path.x[i]! - path.x[i - 1]!) / d;
     const y = (path.y[i]! - path.y[i - 1]!) / d;
     const z = (path.z[i]! - path.z[i - 1]!) / d;
-    const cos = x * last.x + y * last.y + z * last.z;
-    const rapid = path.kind[i] === Motion.rapid || path.kind[i - 1] === Motion.rapid;
-    if (rapid || last.length === 0) through[i - 1] = 0;
-    else {
-      const feed = Math.min(path.feed[i]!, path.feed[i - 1]! || path.feed[i]!) / 60;
-      through[i - 1] = Math.min(feed * feed, a * cornerRadius(cos, last.length, d));
+    if (last && path.kind[i] !== Motion.rapid && path.kind[last.i] !== Motion.rapid) {
+      const feed = Math.min(path.feed[i]!, path.feed[last.i]!) / 60;
+      const cos = x * last.x + y * last.y + z * last.z;
+      through.fill(Math.min(feed * feed, a * cornerRadius(cos, lengths[last.i]!, d)), last.i, i);
     }
-    Object.assign(last, { x, y, z, length: d });
+    last = { i, x, y, z };
   }
   if (n > 0) through[n - 1] = 0;
   // no faster into a motion than it can be slowed down along it, nor out of it than it can be sped up

@@ -11,6 +11,7 @@ import {
   type Release,
   type Survey,
   type Vec3,
+  type Lay,
   type LengthUnit,
 } from '@esquisse/core';
 import { proxy, type Remote } from 'comlink';
@@ -110,18 +111,18 @@ export class Engine {
   }
 
   /** What is meant by a place on a triangle of the part, in the oriented frame. */
-  pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    return this.ask((p) => p.pick(triangle, point, reach));
+  pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
+    return this.ask((p) => p.pick(lay, triangle, point, reach));
   }
 
   /** Outlines in plan view of what lies under triangles of the part, in the oriented frame, the largest first. */
-  outlines(triangles: readonly number[]): Promise<Point2[][]> {
-    return this.ask((p) => p.outlines(triangles));
+  outlines(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
+    return this.ask((p) => p.outlines(lay, triangles));
   }
 
   /** The part looked over. */
-  survey(): Promise<Survey> {
-    return this.flagged('survey', (cancel) => this.ask((p) => p.surveyed(cancel)));
+  survey(lay: Lay): Promise<Survey> {
+    return this.flagged('survey', (cancel) => this.ask((p) => p.surveyed(lay, cancel)));
   }
 
   /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */

@@ -50,6 +50,7 @@ import {
   writeThreeMf,
   boxOf,
   formatOf,
+  type Lay,
   type LengthUnit,
   type ModelFile,
 } from '@esquisse/core';
@@ -218,12 +219,12 @@ export class Planner {
   }
 
   /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
-  async surveyed(cancel: Int32Array = new CancelFlag().cell): Promise<Survey> {
-    const { job, meshes } = this;
-    if (!job?.part || !meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    const key = `${meshes.key}${JSON.stringify(job.part.lay)}`;
+  async surveyed(lay: Lay, cancel: Int32Array = new CancelFlag().cell): Promise<Survey> {
+    const { meshes } = this;
+    if (!meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    const key = `${meshes.key}${JSON.stringify(lay)}`;
     if (this.survey?.key !== key) {
-      const mesh = layMesh(meshes.part, job.part.lay);
+      const mesh = layMesh(meshes.part, lay);
       const survey = this.crew(cancel)
         .all(surveyTask, [{ mesh }])
         .then(([found]) => found!);
@@ -240,16 +241,16 @@ export class Planner {
   }
 
   /** What is meant by a place on a triangle of the part, in the oriented frame; `reach` in mm. */
-  async pick(triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    const { faceOf, holes } = await this.surveyed();
+  async pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
+    const { faceOf, holes } = await this.surveyed(lay);
     const looked = this.survey!;
     looked.surface ??= surfaceOf(looked.mesh);
     return pickAt(looked.surface, faceOf, holes, triangle, point, reach);
   }
 
   /** Outlines in plan view of what lies under triangles of the part, in the oriented frame. */
-  async outlines(triangles: readonly number[]): Promise<Point2[][]> {
-    await this.surveyed();
+  async outlines(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
+    await this.surveyed(lay);
     return outlinesUnder(this.survey!.mesh, triangles);
   }
 

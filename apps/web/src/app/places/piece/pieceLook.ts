@@ -1,5 +1,6 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
 import {
+  AS_DRAWN,
   isCancelled,
   laid,
   type Measure,
@@ -32,9 +33,13 @@ export class PieceLook {
   private readonly editor = inject(Editor);
   private readonly theme = inject(Theme);
   private readonly store = inject(Store);
+  /** How the part lies; the same value while it lies alike. */
+  readonly lay = computed(() => this.editor.job()?.part?.lay ?? AS_DRAWN, {
+    equal: (a, b) => JSON.stringify(a) === JSON.stringify(b),
+  });
   private readonly wanted = computed(() => {
     const piece = this.engine.piece();
-    return piece ? `${piece.key}|${JSON.stringify(this.editor.job()?.part?.lay)}` : '';
+    return piece ? `${piece.key}|${JSON.stringify(this.lay())}` : '';
   });
   private asked = '';
   private readonly looking = inject(Looking);
@@ -131,8 +136,11 @@ export class PieceLook {
 
   async point(triangle: number, at: Vec3, reach: number): Promise<void> {
     try {
+      const lay = this.lay();
       await this.told.wait();
-      const picked = await this.engine.pick(triangle, at, reach);
+      const picked = await this.engine.pick(lay, triangle, at, reach);
+      // a place of the part as it lay before means nothing now
+      if (this.lay() !== lay) return;
       const before = this.picks();
       // a second place is measured against the first; a third begins anew
       this.picks.set(before.length === 1 ? [...before, picked] : [picked]);
@@ -184,7 +192,7 @@ export class PieceLook {
     try {
       const survey = await this.looking.watch('survey', 'looking the part over', async () => {
         await this.told.wait();
-        return this.engine.survey();
+        return this.engine.survey(this.lay());
       });
       if (this.asked === key) this.survey.set(survey);
     } catch (error) {
