@@ -115,10 +115,13 @@ describe('simulated control', () => {
 
   it('tells what a program leaves to the state that the control is in', () => {
     const said = (head: string): readonly string[] => runControl(`${head}\nT1 M6\nS500 M3\nG0 X1\nM30`).unsaid;
-    expect(said('G21 G90 G94')).toEqual([]);
-    expect(said('G90 G94')[0]).toMatch(/mm or inch/);
-    expect(said('G20 G94')[0]).toMatch(/absolute/);
-    expect(said('')).toHaveLength(3);
+    expect(said('G21 G17 G40 G49 G90 G94')).toEqual([]);
+    expect(said('G17 G40 G49 G90 G94')).toEqual(['mm or inch (G21, G20)']);
+    expect(said('G20 G17 G40 G49 G94')[0]).toMatch(/absolute/);
+    expect(said('G20 G40 G49 G90 G94')[0]).toMatch(/plane/);
+    expect(said('G20 G17 G49 G90 G94')[0]).toMatch(/radius/);
+    expect(said('G20 G17 G40 G90 G94')[0]).toMatch(/length/);
+    expect(said('')).toHaveLength(6);
   });
 
   it('a program without an end is told', () => {

@@ -74,6 +74,9 @@ const MUST_SAY: readonly { what: string; codes: readonly number[] }[] = [
   { what: 'mm or inch (G21, G20)', codes: [20, 21] },
   { what: 'absolute or incremental (G90, G91)', codes: [90, 91] },
   { what: 'what a feed is told in (G94, G93)', codes: [93, 94] },
+  { what: 'the plane of arcs (G17, G18, G19)', codes: [17, 18, 19] },
+  { what: 'that no cutter radius compensation is in force (G40)', codes: [40, 41, 42] },
+  { what: 'that no length offset is in force (G49, G43)', codes: [43, 49] },
 ];
 const CYCLES: readonly number[] = [73, 81, 82, 83, 84, 85, 86, 89];
 
