@@ -62,8 +62,8 @@ export const unfinishedTask = defineTask(
 /** Tries a cutter on what is left. */
 export const reachedTask = defineTask('reachedBy', reachedBy);
 
-export const surveyTask = defineTask('survey', ({ mesh }: { mesh: TriangleMesh }) =>
-  surveyOf(surfaceOf(mesh), contactMesh(mesh)),
+export const surveyTask = defineTask('survey', ({ mesh }: { mesh: TriangleMesh }, cancel) =>
+  surveyOf(surfaceOf(mesh), contactMesh(mesh), cancel),
 );
 
 /** All that a worker can do: what calculating needs, and what each kind of step brings. */

@@ -1,3 +1,4 @@
+import type { Cancel } from '../base/cancel';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { unit, type Vec3 } from '../geometry/vector';
 import type { Place } from './bendPeaks';
@@ -54,6 +55,7 @@ export class RoomFinder {
     private readonly bends: Bends,
     contact: ContactMesh,
     private readonly besides: ReadonlySet<number>,
+    private readonly cancel?: Cancel,
   ) {
     this.roll = new Rolling(contact);
     // nearest points cost more the finer the mesh
@@ -73,6 +75,7 @@ export class RoomFinder {
   }
 
   private take(t: number, at: Vec3, n: Vec3, turn: number): number {
+    this.cancel?.check();
     const r = this.roll.at(at, n, this.last, turn);
     if (this.roll.opposite && 2 * r < (this.gap?.value ?? 2 * ROOMY_MM) && !this.besides.has(t))
       this.gap = { value: 2 * r, at, triangle: t };

@@ -1,3 +1,4 @@
+import type { Cancel } from '../base/cancel';
 import { type Box, boxOfPositions } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { volumeOf } from '../geometry/mesh';
@@ -64,7 +65,7 @@ export interface Survey {
 }
 
 /** Looks the surface of a laid part over. `contact` is the same mesh. */
-export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
+export function surveyOf(surface: Surface, contact: ContactMesh, cancel?: Cancel): Survey {
   const { mesh } = surface;
   const { count, normals, areas } = surface;
   const box = boxOfPositions(mesh.positions);
@@ -111,7 +112,7 @@ export function surveyOf(surface: Surface, contact: ContactMesh): Survey {
     slopeOf,
     depthOf,
     areaOf: Float32Array.from(areas),
-    tightness: tightnessOf(surface, faceOf, contact, inHole),
+    tightness: tightnessOf(surface, faceOf, contact, inHole, cancel),
     flats,
     holes,
     draft,

@@ -1,3 +1,4 @@
+import type { Cancel } from '../base/cancel';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Vec3 } from '../geometry/vector';
 import { AGREES, type Found, peaksOf, type Place } from './bendPeaks';
@@ -36,6 +37,7 @@ export function tightnessOf(
   faceOf: Uint32Array,
   contact: ContactMesh,
   besides: ReadonlySet<number> = new Set(),
+  cancel?: Cancel,
 ): Tightness {
   const { mesh, count, twin, turn, areas } = surface;
   const { positions: p, indices } = mesh;
@@ -62,7 +64,7 @@ export function tightnessOf(
     const [a, b] = endsOf(mesh, h);
     if (hollow[a] === Infinity && hollow[b] === Infinity) strips.push(h);
   }
-  const finder = new RoomFinder({ surface, normal, beside, planeOf, onSharp, triangleAt }, contact, besides);
+  const finder = new RoomFinder({ surface, normal, beside, planeOf, onSharp, triangleAt }, contact, besides, cancel);
   const room = finder.find(strips, (h, at, ball) => {
     // between strips of one width w the surface turns by 2 asin(w / 2r)
     const t = (h / 3) | 0;

@@ -154,7 +154,10 @@ function cribProblems(issues: readonly { path: PropertyKey[]; message: string }[
       </div>
     </div>
     @if (selected(); as t) {
-      <esq-assembly-panel [tool]="t" (made)="chosen.set($event)" />
+      <!-- another tool has fields of its own: what could not be taken for one is not shown for another -->
+      @for (id of [t.assembly.id]; track id) {
+        <esq-assembly-panel [tool]="t" (made)="chosen.set($event)" />
+      }
     }
   `,
 })
