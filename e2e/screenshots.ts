@@ -16,6 +16,7 @@ test('pictures of the main views', async ({ page }) => {
   };
   await openDemo(page);
   await page.getByTestId('calculate-all').click();
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await idle(page);
   await page.getByTestId('step-1').click();
   await page.getByTestId('scrub').fill('1450');
