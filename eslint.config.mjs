@@ -4,7 +4,18 @@ import prettier from 'eslint-config-prettier';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist/', 'node_modules/', '.angular/', 'coverage/', 'playwright-report/', 'test-results/', 'kernels/'] },
+  {
+    ignores: [
+      'dist/',
+      'node_modules/',
+      '.angular/',
+      'coverage/',
+      'playwright-report/',
+      'test-results/',
+      '.stryker/',
+      'kernels/',
+    ],
+  },
   js.configs.recommended,
   {
     files: ['**/*.mjs', '**/*.cjs'],
