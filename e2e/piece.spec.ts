@@ -35,6 +35,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
     page.mouse.click(canvas.x + canvas.width * x, canvas.y + canvas.height * y);
   await at(0.35, 0.5);
   await expect(page.getByTestId('measure-thickness behind')).toContainText('19.000');
+  await expect(page.getByTestId('measure-height')).toContainText('52.000');
   await at(0.65, 0.5);
   await expect(page.getByTestId('measure-height between')).toContainText('0.000');
   await page.getByRole('button', { name: 'blank of this outline' }).click();

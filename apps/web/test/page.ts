@@ -1,16 +1,15 @@
-import { provideZonelessChangeDetection, signal, type Provider } from '@angular/core';
+import { type Provider, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { Job } from '@esquisse/core';
-import { provideStore, Store } from '@ngrx/store';
+import { Store } from '@ngrx/store';
 import { Subject } from 'rxjs';
 import { cribOf, pathOf, testJob } from '../../../packages/core/test/shapes';
 import { Engine } from '../src/app/engine/engine';
 import type { PlanState, StepSummary } from '../src/app/engine/views';
 import { House } from '../src/app/keeping/house';
 import { JobActions, jobFeature } from '../src/app/state/job.reducer';
-import { PlanActions, planFeature } from '../src/app/state/plan.reducer';
-
-/** A store and what components need around it, without threads and without a browser's storage. */
+import { PlanActions } from '../src/app/state/plan.reducer';
+import { STORE } from './store';
 
 /** A job of a roughing step and a finishing one, each with a cutter of its own. */
 export function twoSteps(change: Partial<Job> = {}): Job {
@@ -25,14 +24,11 @@ export function twoSteps(change: Partial<Job> = {}): Job {
   );
 }
 
+/** A store and what components need around it, without threads and without a browser's storage. */
 export function aPage(job: Job | null, engine: object = {}, providers: Provider[] = []): Store {
   TestBed.configureTestingModule({
     providers: [
-      provideZonelessChangeDetection(),
-      provideStore(
-        { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
-        { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
-      ),
+      ...STORE,
       { provide: Engine, useValue: { piece: signal(undefined), lost: new Subject(), ...engine } },
       {
         provide: House,

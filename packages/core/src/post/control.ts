@@ -1,6 +1,7 @@
 import { EsquisseError } from '../base/errors';
-import { Motion, PathBuilder, type Toolpath } from '../path/toolpath';
-import { arcPoints, type ArcPlane } from './arc';
+import { Motion } from '../path/toolpath';
+import { arcPoints } from './arc';
+import { type ControlRun, type Modes, Recorder } from './recorder';
 import { type Block, readBlocks, type Word } from './words';
 
 const INCH = 25.4;
@@ -8,30 +9,6 @@ const INCH = 25.4;
 export const HOME_Z = 1000;
 /** Height that a peck of G73 goes back, and that G83 stops above the last depth, mm. */
 const PECK_BACK_MM = 0.254;
-
-/** What is in force while a motion runs. */
-export interface Modes {
-  /** Number of the length offset (G43 H); undefined without one. */
-  readonly lengthOffset: number | undefined;
-  /** G54 to G59.3 as 54 to 59.3; undefined until one is named. */
-  readonly workOffset: number | undefined;
-  readonly plane: ArcPlane;
-  /** Spindle speed, 1/min, and which way it turns: M3, M4, M5. */
-  readonly n: number;
-  readonly spindle: 'forward' | 'reverse' | 'stopped';
-  readonly coolant: boolean;
-}
-
-/** What one cutter does between two tool changes. */
-export interface ControlRun {
-  /** The T word. */
-  readonly tool: number;
-  readonly path: Toolpath;
-  /** Line of the program that point i comes from. */
-  readonly lines: readonly number[];
-  /** What is in force during motion i. */
-  readonly modes: readonly Modes[];
-}
 
 /** A change of the cutter (M6). */
 export interface ToolChange {
@@ -341,33 +318,5 @@ class Control {
     const top = this.backToStart ? Math.max(initial, r) : r;
     if (this.motion === 84 || this.motion === 85 || this.motion === 89) this.feedTo(x, y, r);
     this.to(x, y, top, Motion.rapid);
-  }
-}
-
-/** Motions with what was in force during each. */
-class Recorder {
-  private readonly path = new PathBuilder();
-  private readonly feeds: number[] = [];
-  private readonly lines: number[] = [];
-  private readonly modes: Modes[] = [];
-
-  get length(): number {
-    return this.lines.length;
-  }
-
-  add(x: number, y: number, z: number, kind: Motion, feed: number, line: number, modes: Modes): void {
-    this.path.to(x, y, z, kind);
-    if (this.path.length === this.lines.length) return;
-    this.feeds.push(feed);
-    this.lines.push(line);
-    this.modes.push(modes);
-  }
-
-  build(): Omit<ControlRun, 'tool'> {
-    return {
-      path: { ...this.path.build(), feed: Float32Array.from(this.feeds) },
-      lines: this.lines,
-      modes: this.modes,
-    };
   }
 }

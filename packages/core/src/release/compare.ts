@@ -1,5 +1,5 @@
 import { Motion, type Toolpath } from '../path/toolpath';
-import type { ControlRun } from '../post/control';
+import type { ControlRun } from '../post/recorder';
 import type { PostDefinition } from '../post/definition';
 
 /** Slack of comparisons beside the rounding of words: double precision, and single precision of feeds. */

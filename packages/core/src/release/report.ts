@@ -40,39 +40,26 @@ export function jobReport(session: Session, released?: Release): unknown {
       const result = session.results.get(step.id);
       if (!result) return [];
       const { path, figures } = result;
-      const {
-        seconds,
-        time,
-        lengths,
-        air,
-        retracts,
-        removed,
-        leftover,
-        unfinished,
-        neededStickOut,
-        findings,
-        leftOut,
-      } = figures;
       return [
         {
           id: step.id,
           name: step.name,
           kind: step.kind,
           tool: tool.assembly.number,
-          secondsComputing: seconds,
-          machineTime: time,
-          lengths,
-          air,
-          retracts,
-          removed,
-          leftover,
-          unfinished,
-          neededStickOut,
-          findings: findings.map((f) => ({
+          secondsComputing: figures.seconds,
+          machineTime: figures.time,
+          lengths: figures.lengths,
+          air: figures.air,
+          retracts: figures.retracts,
+          removed: figures.removed,
+          leftover: figures.leftover,
+          unfinished: figures.unfinished,
+          neededStickOut: figures.neededStickOut,
+          findings: figures.findings.map((f) => ({
             ...f,
             at: { x: path.x[f.motion], y: path.y[f.motion], z: path.z[f.motion] },
           })),
-          leftOut,
+          leftOut: figures.leftOut,
         },
       ];
     }),

@@ -2,7 +2,8 @@ import type { Job } from '../job/job';
 import type { StepResult } from '../evaluate/result';
 import type { SnapshotStep } from '../evaluate/snapshot';
 import { Motion } from '../path/toolpath';
-import { type ControlResult, HOME_Z, type Modes } from '../post/control';
+import { type ControlResult, HOME_Z } from '../post/control';
+import type { Modes } from '../post/recorder';
 import type { Tool } from '../tool/library';
 import type { Comparison, Fault } from './compare';
 

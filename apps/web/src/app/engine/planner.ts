@@ -21,10 +21,8 @@ import {
   meshesOfJob,
   leftoverFigures,
   messageOf,
-  outlinesUnder,
   type PathCache,
   Piece,
-  pickAt,
   type Picked,
   type Point2,
   type Progress,
@@ -37,10 +35,8 @@ import {
   Session,
   steelSoup,
   type StepReader,
-  type Surface,
   surfaceOf,
   type Survey,
-  surveyTask,
   type TriangleMesh,
   unlaid,
   type Vec3,
@@ -59,6 +55,7 @@ import { type DrawnSteel, drawn, histogram } from './display';
 import type { HelperApi } from './helper.worker';
 import type { MeshStore } from './meshCache';
 import { partDrawing } from './partDrawing';
+import { PartLook } from './partLook';
 import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
 import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
@@ -97,7 +94,7 @@ export class Planner {
   private meshes?: DrawnMeshes | undefined;
   private piece?: Piece | undefined;
   private revision?: Revision | undefined;
-  private survey?: { key: string; mesh: TriangleMesh; survey: Promise<Survey>; surface?: Surface };
+  private readonly look = new PartLook((cancel) => this.crew(cancel));
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
   constructor(private readonly outside: Outside) {
@@ -218,40 +215,24 @@ export class Planner {
     return outlines.job;
   }
 
-  /** The part looked over; worked out by a helper when first asked for after it was taken in or turned. */
-  async surveyed(lay: Lay, cancel: Int32Array = new CancelFlag().cell): Promise<Survey> {
-    const { meshes } = this;
-    if (!meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
-    const key = `${meshes.key}${JSON.stringify(lay)}`;
-    if (this.survey?.key !== key) {
-      const mesh = layMesh(meshes.part, lay);
-      const survey = this.crew(cancel)
-        .all(surveyTask, [{ mesh }])
-        .then(([found]) => found!);
-      this.survey = { key, mesh, survey };
-    }
-    const own = this.survey;
-    try {
-      return await own.survey;
-    } catch (error) {
-      // what was called off is begun anew when it is asked for again
-      if (this.survey === own) this.survey = undefined;
-      throw error;
-    }
+  /** The part looked over, as it lies one way. */
+  surveyed(lay: Lay, cancel: Int32Array): Promise<Survey> {
+    return this.look.survey(this.theMeshes(), lay, cancel);
   }
 
-  /** What is meant by a place on a triangle of the part, in the oriented frame; `reach` in mm. */
-  async pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    const { faceOf, holes } = await this.surveyed(lay);
-    const looked = this.survey!;
-    looked.surface ??= surfaceOf(looked.mesh);
-    return pickAt(looked.surface, faceOf, holes, triangle, point, reach);
+  /** What is meant by a place on a triangle of the part, in the frame that it lies in; `reach` in mm. */
+  pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
+    return this.look.pick(this.theMeshes(), lay, triangle, point, reach);
   }
 
-  /** Outlines in plan view of what lies under triangles of the part, in the oriented frame. */
-  async outlines(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
-    await this.surveyed(lay);
-    return outlinesUnder(this.survey!.mesh, triangles);
+  /** Outlines in plan view of what lies under triangles of the part, in the frame that it lies in. */
+  outlines(lay: Lay, triangles: readonly number[]): Point2[][] {
+    return this.look.outlines(this.theMeshes(), lay, triangles);
+  }
+
+  private theMeshes(): DrawnMeshes {
+    if (!this.meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
+    return this.meshes;
   }
 
   /** Height of the work zero in the oriented frame, mm. */

@@ -33,7 +33,7 @@ describe('jobs', () => {
     questions = [];
     answer = broken = undefined;
     const read = (file: string, bytes: Uint8Array) =>
-      bytes === broken || (broken && bytes.join() === broken.join())
+      broken?.join() === bytes.join()
         ? Promise.reject(new EsquisseError('file-unreadable', 'It cannot be read.'))
         : Promise.resolve({ file, hash: fileHash(file, bytes) });
     store = aPage(null, { read, lacking: () => Promise.resolve([]), revised: (job: Job) => Promise.resolve(job) }, [

@@ -56,8 +56,7 @@ export class Keeper {
   private mended(): void {
     if (!this.trouble()) return;
     this.trouble.set('');
-    const told = this.store.selectSignal(planFeature.selectTrouble)();
-    if (told?.isLasting && !told.isUnexpected) this.store.dispatch(PlanActions.troubleSeen());
+    if (this.store.selectSignal(planFeature.selectTrouble)()?.isLasting) this.store.dispatch(PlanActions.troubleSeen());
   }
 
   /** Tells why the last change is not kept, if it is not. */

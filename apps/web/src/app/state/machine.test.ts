@@ -2,9 +2,9 @@
 import '@angular/compiler';
 import { TestBed } from '@angular/core/testing';
 import { BrowserTestingModule, platformBrowserTesting } from '@angular/platform-browser/testing';
-import { provideZonelessChangeDetection, signal } from '@angular/core';
+import { signal } from '@angular/core';
 import { provideEffects } from '@ngrx/effects';
-import { provideStore, Store } from '@ngrx/store';
+import { Store } from '@ngrx/store';
 import {
   type Caller,
   callHere,
@@ -26,6 +26,7 @@ import fc from 'fast-check';
 import { Subject } from 'rxjs';
 import { afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { sessionOf, sheet, squarePocket, testJob, workHere } from '../../../../../packages/core/test/shapes';
+import { STORE } from '../../../test/store';
 import { drawn } from '../engine/display';
 import { Engine } from '../engine/engine';
 import { Planner } from '../engine/planner';
@@ -209,11 +210,7 @@ class Page {
   constructor() {
     TestBed.configureTestingModule({
       providers: [
-        provideZonelessChangeDetection(),
-        provideStore(
-          { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
-          { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
-        ),
+        ...STORE,
         provideEffects(PlanEffects),
         { provide: Engine, useValue: this.engine },
         { provide: Jobs, useValue: { readAgain: (job: Job) => this.readAgain(job) } },

@@ -190,12 +190,13 @@ export class PieceLook {
 
   private async fetch(key: string): Promise<void> {
     try {
-      const survey = await this.looking.watch('survey', 'looking the part over', async () => {
-        await this.told.wait();
-        return this.engine.survey(this.lay());
-      });
+      await this.told.wait();
+      // meanwhile it may have come to lie another way, and is looked over for that
+      if (this.asked !== key) return;
+      const survey = await this.looking.watch('survey', 'looking the part over', () => this.engine.survey(this.lay()));
       if (this.asked === key) this.survey.set(survey);
     } catch (error) {
+      if (this.asked !== key) return;
       this.asked = '';
       if (isCancelled(error)) this.stopped.set(true);
       else this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));

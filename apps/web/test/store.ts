@@ -1,0 +1,13 @@
+import { type EnvironmentProviders, type Provider, provideZonelessChangeDetection } from '@angular/core';
+import { provideStore } from '@ngrx/store';
+import { jobFeature } from '../src/app/state/job.reducer';
+import { planFeature } from '../src/app/state/plan.reducer';
+
+/** The application's store, without the checks that freeze what it holds: paths lie in shared memory. */
+export const STORE: (Provider | EnvironmentProviders)[] = [
+  provideZonelessChangeDetection(),
+  provideStore(
+    { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
+    { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
+  ),
+];
