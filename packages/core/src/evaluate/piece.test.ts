@@ -7,7 +7,7 @@ import { boxOf, volumeOf } from '../geometry/mesh';
 import { cross, unit, type Vec3 } from '../geometry/vector';
 import { meshesByRole } from '../part/bodies';
 import { AS_DRAWN, axesOf, laid, layMesh, layTurned, layWithX, layWithZ, unlaid } from '../part/lay';
-import { outlineArea, readOutlines } from '../part/outline';
+import { outlineArea } from '../geometry/outline';
 import { UNIT_SYMBOLS, unitDoubt } from '../part/unit';
 import { volumeOfMap } from '../steel/heightMap';
 import { standardBlock } from '../job/blocks';
@@ -297,77 +297,6 @@ describe('fixtures', () => {
       expect(jaw.maxZ).toBe(-32);
       expect(Math.min(Math.abs(jaw.maxY - block.minY), Math.abs(jaw.minY - block.maxY))).toBe(0);
     }
-  });
-});
-
-describe('outlines from drawings', () => {
-  const dxf = (entities: string[], units = 4): string =>
-    [
-      '0',
-      'SECTION',
-      '2',
-      'HEADER',
-      '9',
-      '$INSUNITS',
-      '70',
-      String(units),
-      '0',
-      'ENDSEC',
-      '0',
-      'SECTION',
-      '2',
-      'ENTITIES',
-      ...entities,
-      '0',
-      'ENDSEC',
-      '0',
-      'EOF',
-    ].join('\n');
-
-  it('a polyline with a half circle has the area of rectangle and half disc', () => {
-    const points = [
-      [0, 0, 0],
-      [40, 0, 1],
-      [40, 20, 0],
-      [0, 20, 0],
-    ];
-    const entity = ['0', 'LWPOLYLINE', '8', '0', '90', '4', '70', '1'].concat(
-      points.flatMap(([x, y, b]) => ['10', String(x), '20', String(y), '42', String(b)]),
-    );
-    const [outline] = readOutlines('plate.dxf', dxf(entity));
-    expect(Math.abs(outline!.area - (800 + (Math.PI / 2) * 100))).toBeLessThan(0.3);
-    const [inch] = readOutlines('plate.dxf', dxf(entity, 1));
-    expect(inch!.area / outline!.area).toBeCloseTo(25.4 ** 2, 0);
-  });
-
-  it('loose lines and arcs are joined, open ones refused with the reason', () => {
-    const line = (x: number, y: number, u: number, v: number): string[] => [
-      '0',
-      'LINE',
-      '8',
-      '0',
-      '10',
-      String(x),
-      '20',
-      String(y),
-      '11',
-      String(u),
-      '21',
-      String(v),
-    ];
-    const sides = [...line(0, 0, 30, 0), ...line(30, 10, 30, 0), ...line(30, 10, 0, 10)];
-    expect(readOutlines('a.dxf', dxf([...sides, ...line(0, 10, 0, 0)]))[0]!.area).toBeCloseTo(300, 9);
-    expect(() => readOutlines('a.dxf', dxf(sides))).toThrowError(/no closed outline/);
-  });
-
-  it('an SVG circle and a path of the same size agree, in mm by the width of the drawing', () => {
-    const svg = (body: string): string => `<svg xmlns="x" width="100mm" viewBox="0 0 200 200">${body}</svg>`;
-    const circle = readOutlines('c.svg', svg('<circle cx="50" cy="50" r="40"/>'))[0]!;
-    const path = readOutlines('c.svg', svg('<path d="M10 50 a40 40 0 1 0 80 0 a40 40 0 1 0 -80 0 Z"/>'))[0]!;
-    expect(Math.abs(circle.area / (Math.PI * 400) - 1)).toBeLessThan(2e-3);
-    expect(Math.abs(path.area / circle.area - 1)).toBeLessThan(2e-3);
-    expect(() => readOutlines('c.svg', svg('<g transform="scale(2)"><circle r="9"/></g>'))).toThrowError(/transforms/);
-    expect(() => readOutlines('c.pdf', '')).toThrowError(/DXF or SVG/);
   });
 });
 

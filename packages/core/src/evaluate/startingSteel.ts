@@ -11,14 +11,19 @@ export function drill(map: HeightMap, holes: readonly Drilled[]): void {
   const { x0, y0, cell, nx, ny, floor, heights } = map;
   for (const { x, y, diameter, bottom } of holes) {
     const r = diameter / 2;
+    const z = Math.max(floor, bottom);
     const j1 = Math.min(ny - 1, Math.floor((y + r - y0) / cell));
-    const i1 = Math.min(nx - 1, Math.floor((x + r - x0) / cell));
-    for (let j = Math.max(0, Math.floor((y - r - y0) / cell)); j <= j1; j++)
-      for (let i = Math.max(0, Math.floor((x - r - x0) / cell)); i <= i1; i++) {
+    for (let j = Math.max(0, Math.floor((y - r - y0) / cell)); j <= j1; j++) {
+      const half2 = r * r - (y0 + (j + 0.5) * cell - y) ** 2;
+      if (half2 < 0) continue;
+      const half = Math.sqrt(half2) / cell;
+      const middle = (x - x0) / cell - 0.5;
+      const i1 = Math.min(nx - 1, Math.floor(middle + half));
+      for (let i = Math.max(0, Math.ceil(middle - half)); i <= i1; i++) {
         const o = j * nx + i;
-        if (Math.hypot(x0 + (i + 0.5) * cell - x, y0 + (j + 0.5) * cell - y) > r) continue;
-        heights[o] = Math.min(heights[o]!, Math.max(floor, bottom));
+        if (heights[o]! > z) heights[o] = z;
       }
+    }
   }
 }
 

@@ -1,5 +1,5 @@
 import type { Box } from '../geometry/box';
-import type { Point2 } from '../part/outline';
+import type { Point2 } from '../geometry/outline';
 import type { Blank } from './job';
 
 /** Thicknesses and widths that bar and plate are sold in, mm: common practice, no source. */

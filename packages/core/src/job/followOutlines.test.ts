@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { meshOf, squarePocket, testJob } from '../../test/shapes';
-import type { Point2 } from '../part/outline';
+import type { Point2 } from '../geometry/outline';
 import { compareRevisions } from '../survey/revision';
 import { followOutlines } from './followOutlines';
 import type { Job } from './job';

@@ -1,6 +1,6 @@
 import type { TriangleMesh } from '../geometry/mesh';
 import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
-import { outlineArea, type Point2 } from '../part/outline';
+import { outlineArea, type Point2 } from '../geometry/outline';
 import { outlinesUnder } from '../survey/planOutline';
 import type { FacePair } from '../survey/revision';
 import type { Job, StepLimit } from './job';

@@ -15,11 +15,59 @@ export function cylinderMap(box: Box, cell: number): HeightMap {
   return emptied(map, (cx, cy) => (cx - x) ** 2 + (cy - y) ** 2 <= reach * reach);
 }
 
-/** Steel under a closed outline (X, Y of its corners) up to the box's top. */
+/**
+ * Steel under a closed outline (X, Y of its corners) up to the box's top: cells whose middle lies in it, and all that it
+ * passes through. Takes time in proportion to the cells of the map and of the outline.
+ */
 export function outlineMap(box: Box, cell: number, points: readonly (readonly [number, number])[]): HeightMap {
   const map = blockMap(box, cell);
-  const reach2 = (cell * Math.SQRT1_2) ** 2;
-  return emptied(map, (x, y) => insideOutline(points, x, y) || nearOutline(points, x, y, reach2));
+  const { x0, y0, nx, ny, heights, floor } = map;
+  const holds = new Uint8Array(nx * ny);
+  const crossings: number[][] = Array.from({ length: ny }, () => []);
+  const column = (x: number): number => (x - x0) / cell - 0.5;
+  const row = (y: number): number => (y - y0) / cell - 0.5;
+  points.forEach((end, k) => {
+    const [a, b] = [points[(k || points.length) - 1]!, end];
+    const [low, high] = a[1] < b[1] ? [a, b] : [b, a];
+    for (let j = Math.max(0, Math.ceil(row(low[1]))); j < Math.min(ny, row(high[1])); j++)
+      crossings[j]!.push(low[0] + ((high[0] - low[0]) * (y0 + (j + 0.5) * cell - low[1])) / (high[1] - low[1]));
+    markRim(map, holds, low, high);
+  });
+  crossings.forEach((xs, j) => {
+    xs.sort((p, q) => p - q);
+    for (let k = 0; k + 1 < xs.length; k += 2)
+      for (let i = Math.max(0, Math.ceil(column(xs[k]!))); i < nx && i <= column(xs[k + 1]!); i++)
+        holds[j * nx + i] = 1;
+  });
+  for (let o = 0; o < holds.length; o++) if (!holds[o]) heights[o] = floor;
+  return map;
+}
+
+/** Marks the cells that a side of an outline may pass through: their middles lie within half a diagonal of it. */
+function markRim(
+  { x0, y0, cell, nx, ny }: HeightMap,
+  holds: Uint8Array,
+  low: readonly [number, number],
+  high: readonly [number, number],
+): void {
+  const reach = cell * Math.SQRT1_2;
+  const [dx, dy] = [high[0] - low[0], high[1] - low[1]];
+  const l2 = dx * dx + dy * dy;
+  const along = (y: number): number => (dy > 0 ? Math.max(0, Math.min(1, (y - low[1]) / dy)) : 0);
+  const first = Math.max(0, Math.floor((low[1] - reach - y0) / cell));
+  for (let j = first; j < ny; j++) {
+    const y = y0 + (j + 0.5) * cell;
+    if (y > high[1] + reach) break;
+    // the stretch of the side that comes near this row, and its columns
+    const [p, q] = [low[0] + dx * along(y - reach), low[0] + dx * (dy > 0 ? along(y + reach) : 1)];
+    const from = Math.max(0, Math.floor((Math.min(p, q) - reach - x0) / cell));
+    const to = Math.min(nx - 1, Math.floor((Math.max(p, q) + reach - x0) / cell));
+    for (let i = from; i <= to; i++) {
+      const x = x0 + (i + 0.5) * cell;
+      const t = l2 > 0 ? Math.max(0, Math.min(1, ((x - low[0]) * dx + (y - low[1]) * dy) / l2)) : 0;
+      if ((x - low[0] - t * dx) ** 2 + (y - low[1] - t * dy) ** 2 <= reach * reach) holds[j * nx + i] = 1;
+    }
+  }
 }
 
 /**
@@ -38,30 +86,6 @@ export function bodyMap(body: ContactMesh, box: Box, cell: number, allowance: nu
   }
   for (let k = 0; k < map.heights.length; k++) if (!(map.heights[k]! > map.floor)) map.heights[k] = map.floor;
   return map;
-}
-
-/** Whether (x, y) lies inside a closed outline, by the number of its sides that a ray crosses. */
-export function insideOutline(points: readonly (readonly [number, number])[], x: number, y: number): boolean {
-  let inside = false;
-  for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
-    const [ax, ay] = points[i]!;
-    const [bx, by] = points[j]!;
-    if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
-  }
-  return inside;
-}
-
-function nearOutline(points: readonly (readonly [number, number])[], x: number, y: number, reach2: number): boolean {
-  for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
-    const [ax, ay] = points[j]!;
-    const [bx, by] = points[i]!;
-    const dx = bx - ax;
-    const dy = by - ay;
-    const l2 = dx * dx + dy * dy;
-    const t = l2 > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / l2)) : 0;
-    if ((x - ax - t * dx) ** 2 + (y - ay - t * dy) ** 2 <= reach2) return true;
-  }
-  return false;
 }
 
 function emptied(map: HeightMap, holds: (x: number, y: number) => boolean): HeightMap {

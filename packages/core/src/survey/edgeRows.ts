@@ -1,4 +1,4 @@
-import { outlineArea, type Point2 } from '../part/outline';
+import { outlineArea, type Point2 } from '../geometry/outline';
 import { endsOf, type Surface } from './surface';
 
 /** A closed row of edges with less area in plan than this encloses nothing: the border of an upright face, mm². */

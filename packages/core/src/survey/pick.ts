@@ -1,6 +1,6 @@
 import { circleThrough } from '../geometry/circle';
 import { along, cross, distance, dot, minus, unit, type Vec3 } from '../geometry/vector';
-import type { Point2 } from '../part/outline';
+import type { Point2 } from '../geometry/outline';
 import { isBorder, outlineThrough } from './edgeRows';
 import type { Hole } from './features';
 import { endsOf, middleOf, type Surface } from './surface';

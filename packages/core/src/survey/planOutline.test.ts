@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { meshOf, sheet, squarePocket } from '../../test/shapes';
-import { outlineArea } from '../part/outline';
+import { outlineArea } from '../geometry/outline';
 import { outlinesUnder } from './planOutline';
 
 const all = (count: number): number[] => Array.from({ length: count }, (_, t) => t);

@@ -1,6 +1,6 @@
 import { areaOf, type Polygon, reversed, united } from '../geometry/polygon';
 import type { TriangleMesh } from '../geometry/mesh';
-import { outlineArea, type Point2 } from '../part/outline';
+import { outlineArea, type Point2 } from '../geometry/outline';
 
 /** An upright triangle is as wide as this in plan, mm, so that walls have an outline too. */
 const WALL_MM = 0.02;

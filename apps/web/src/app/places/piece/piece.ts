@@ -76,7 +76,7 @@ export class PiecePlace {
     const job = this.job();
     const boxes = this.engine.piece()?.boxes;
     if (!job?.part || !boxes) return 'Bring in the part.';
-    const size = (s: readonly number[]): string => s.map((v) => mm(v, 1)).join(' x ');
+    const size = (s: readonly number[]): string => s.map((v) => mm(v, v < 1 ? 3 : 1)).join(' x ');
     return `${size(sizeOf(boxes.part))} mm, out of ${size(sizeOf(blockBox(job, boxes)))} mm of ${job.material.name}.`;
   });
 }
