@@ -90,4 +90,64 @@ describe('gouges along a path', () => {
     expect(gouged).toBeGreaterThan(50);
     expect(clear).toBeGreaterThan(50);
   });
+
+  it('a short way into a level plane is found at its end, wherever the way begins and however steep it is', () => {
+    const level = inclined(0);
+    const below = fc.double({ min: -0.02, max: 0.05, noNaN: true });
+    const height = fc.double({ min: 0.1, max: 12, noNaN: true });
+    const length = fc.double({ min: 0, max: 18, noNaN: true });
+    fc.assert(
+      fc.property(fc.constantFrom(...CUTTERS), below, height, length, fc.boolean(), ([, piece], e, up, far, rises) => {
+        const low = [-9, 0, -e] as const;
+        const high = [-9 + far, 0, up] as const;
+        const found = gougesAlong(level, piece, pathOf(rises ? [low, high] : [high, low]), [0, 2], TOLERANCE);
+        // the first look is a stretch behind the beginning, which the motion before has looked at
+        const looks = Math.ceil(Math.hypot(far, up + e) / 0.1);
+        const depth = e - TOLERANCE - (rises ? (up + e) / looks : 0);
+        if (depth > 1e-9) expect(found[0]?.depth).toBeCloseTo(depth, 9);
+        else if (depth < -1e-9) expect(found).toEqual([]);
+      }),
+      { numRuns: 300, seed: 8 },
+    );
+  });
+
+  it('a cone, as shanks and holders have them, is looked at where it is: above the tip, as wide as it is there', () => {
+    // a block whose upright side lies at X = 0, its top at 0
+    const block = contactMesh(meshOf(sheet([0, -20, 30, 20], 2, -60, () => 0)));
+    const cone = { kind: 'cone', z: 10, flat: 2, radius: 6, slope: 1.5 } as const;
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.05, max: 8, noNaN: true }),
+        fc.double({ min: -30, max: 2, noNaN: true }),
+        (aside, tip) => {
+          const path = pathOf([
+            [-aside, -8, tip],
+            [-aside, 8, tip],
+          ]);
+          const found = gougesAlong(block, cone, path, [0, 2], TOLERANCE);
+          // the slimmer cone at the block's edge, and by how much it would have to be raised
+          const flat = 2 - TOLERANCE;
+          const under = aside > 6 - TOLERANCE ? Infinity : tip + TOLERANCE + 10 + 1.5 * Math.max(0, aside - flat);
+          if (under < -1e-6) expect(found[0]?.depth).toBeCloseTo(-under, 6);
+          else if (under > 1e-6) expect(found).toEqual([]);
+        },
+      ),
+      { numRuns: 200, seed: 9 },
+    );
+  });
+
+  it('only the motions asked for are looked at', () => {
+    const points = [
+      [0, 0, -1],
+      [5, 0, -1],
+      [5, 0, 9],
+      [9, 0, 9],
+      [9, 0, -1],
+    ] as const;
+    const motions = (span: [number, number]) =>
+      gougesAlong(inclined(0), CUTTERS[0]![1], pathOf(points), span, TOLERANCE).map((g) => g.motion);
+    expect(motions([0, 5])).toEqual([1, 2, 4]);
+    expect(motions([2, 4])).toEqual([2]);
+    expect(motions([3, 4])).toEqual([]);
+  });
 });
