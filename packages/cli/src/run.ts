@@ -56,7 +56,7 @@ export async function run(options: RunOptions): Promise<boolean> {
   if (job.steps.length === 0) throw new EsquisseError('job-invalid', 'The job has no step.', 'steps');
   const reads = new Map<string, ReadMesh>();
   for (const { file, unit } of filesOf(job))
-    reads.set(file, await readPart(file, bundle.files[file]!, unit, readStepFile));
+    reads.set(file, await readPart(file, bundle.files.get(file)!, unit, readStepFile));
   const { part, blank, fixtures } = meshesOfJob(job, ({ file }) => reads.get(file));
   const key = [part, blank, ...fixtures].map((m) => (m ? meshFingerprint(m) : '-')).join();
   const { callers, stop } = startWorkers(options.workers);
@@ -102,9 +102,9 @@ function readJobFile(path: string): Bundle {
   const bytes = readBytes(path, `The job "${path}"`);
   if (bytes[0] === 0x50 && bytes[1] === 0x4b) return openBundle(bytes, path);
   const job = parseJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
-  const files: Record<string, Uint8Array> = {};
+  const files = new Map<string, Uint8Array>();
   for (const { file } of filesOf(job))
-    files[file] = readBytes(resolve(dirname(path), file), `The file "${file}" named in "${path}"`);
+    files.set(file, readBytes(resolve(dirname(path), file), `The file "${file}" named in "${path}"`));
   return { job, files };
 }
 

@@ -58,7 +58,7 @@ describe('esquisse on the command line', () => {
 
   it('run takes the same job as one zip, and --step ends after that step', () => {
     const zip = join(place, 'job.zip');
-    writeFileSync(zip, packBundle({ job: testJob(steps, 1), files: { 'part.stl': writeStl(soup) } }));
+    writeFileSync(zip, packBundle({ job: testJob(steps, 1), files: new Map([['part.stl', writeStl(soup)]]) }));
     const out = join(place, 'zip');
     expect(esquisse('run', zip, '--out', out, '--step', '1', '--workers', '1').status).toBe(0);
     expect(readFileSync(join(out, 'program-first-side.nc'), 'utf8')).not.toContain('T3 M6');

@@ -4,7 +4,7 @@ import type { Point2 } from '../geometry/outline';
 import { after, type Affine, IDENTITY, mapped, shift, stretch, turn } from './affine';
 import { type Arc, arcPoints, circleArc, curvePoints } from './curves';
 import type { Sheet } from './sheet';
-import { readXml, type XmlElement } from './xml';
+import { readXml, type XmlElement } from '../base/xml';
 
 /** User units (px, 96 an inch: CSS) in the units of lengths. */
 const UNIT_PX: Readonly<Record<string, number>> = {

@@ -1,42 +1,35 @@
 import { strFromU8, strToU8, zipSync } from 'fflate';
 import { EsquisseError, messageOf } from '../base/errors';
-import { unzipChecked } from '../part/zip';
+import { Zip } from '../part/zip';
 import { filesOf, type Job, parseJob } from './job';
 
 const JOB_FILE = 'job.json';
 
-/** A whole job with its files by their path. */
+/** A job's own description larger than this is none: 5,000 tools take 1.5 MB. */
+const LARGEST_JOB = 64 * 2 ** 20;
+
+/** A whole job with its files by their name. */
 export interface Bundle {
   job: Job;
-  files: Record<string, Uint8Array>;
+  files: ReadonlyMap<string, Uint8Array>;
 }
 
 /** The whole job as one zip file: job.json and the files that it names. */
-export function packBundle(bundle: Bundle): Uint8Array {
-  const entries: Record<string, Uint8Array> = { [JOB_FILE]: strToU8(JSON.stringify(bundle.job, null, 2)) };
-  for (const [path, bytes] of Object.entries(bundle.files)) entries[path] = bytes;
-  return zipSync(entries, { level: 6 });
+export function packBundle({ job, files }: Bundle): Uint8Array {
+  const entries = new Map([[JOB_FILE, strToU8(JSON.stringify(job, null, 2))], ...files]);
+  return zipSync(Object.fromEntries(entries), { level: 6 });
 }
 
 /**
- * Opens a job's zip file.
+ * Opens a job's zip file. Only what the job names is unpacked.
  *
- * @throws EsquisseError `file-kind`, `file-truncated`, `file-unreadable` or `job-invalid`, saying what is wrong and where
+ * @throws EsquisseError `file-kind`, `file-truncated`, `file-unreadable`, `memory` or `job-invalid`, saying what is wrong and where
  */
 export function openBundle(bytes: Uint8Array, name: string): Bundle {
   if (bytes.length < 4 || bytes[0] !== 0x50 || bytes[1] !== 0x4b)
     throw new EsquisseError('file-kind', `"${name}" is not a job file: it is not a zip file.`, name);
-  let entries: Record<string, Uint8Array>;
-  try {
-    entries = unzipChecked(bytes);
-  } catch (error) {
-    throw new EsquisseError(
-      'file-truncated',
-      `"${name}" is damaged or was cut off at byte ${bytes.length} (${messageOf(error)}). Save or copy it again.`,
-      `byte ${bytes.length}`,
-    );
-  }
-  const text = entries[JOB_FILE];
+  const zip = new Zip(bytes, `"${name}"`);
+  const text = zip.read(JOB_FILE, LARGEST_JOB);
   if (!text)
     throw new EsquisseError(
       'file-kind',
@@ -44,11 +37,12 @@ export function openBundle(bytes: Uint8Array, name: string): Bundle {
       JOB_FILE,
     );
   const job = parseJob(parseJson(strFromU8(text), `${JOB_FILE} in "${name}"`), `${JOB_FILE} in "${name}"`);
-  const files: Record<string, Uint8Array> = {};
-  for (const [path, content] of Object.entries(entries))
-    if (path !== JOB_FILE && !path.endsWith('/')) files[path] = content;
-  for (const { file } of filesOf(job))
-    if (!files[file]) throw new EsquisseError('file-unreadable', `"${name}" lacks the file ${file}.`, file);
+  const files = new Map<string, Uint8Array>();
+  for (const { file } of filesOf(job)) {
+    const content = zip.read(file);
+    if (!content) throw new EsquisseError('file-unreadable', `"${name}" lacks the file ${file}.`, file);
+    files.set(file, content);
+  }
   return { job, files };
 }
 

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { meshOf, squarePocket, testJob } from '../../test/shapes';
 import { EsquisseError } from '../base/errors';
@@ -80,12 +81,12 @@ describe('STL', () => {
 
 describe('job files', () => {
   const job = testJob([{ kind: 'parallel-passes', assemblyId: 't3' }]);
-  const packed = packBundle({ job, files: { 'part.stl': writeStl(soup) } });
+  const packed = packBundle({ job, files: new Map([['part.stl', writeStl(soup)]]) });
 
   it('saved and opened again is the same job with the same part', () => {
     const again = openBundle(packed, 'x.zip');
     expect(again.job).toEqual(job);
-    expect(meshOf([...soup]).indices.length).toBe(readStl(again.files['part.stl']!).mesh.indices.length);
+    expect(meshOf([...soup]).indices.length).toBe(readStl(again.files.get('part.stl')!).mesh.indices.length);
   });
 
   it('check sums are those of zip files: CRC-32 of "123456789" is cbf43926 (ISO 3309 check value, from memory)', () => {
@@ -109,6 +110,30 @@ describe('job files', () => {
       }),
       { numRuns: 400, seed: 4 },
     );
+  });
+
+  it('only what the job names is unpacked; a locked file, one that is there twice and a name of the language are refused', () => {
+    const entries = Object.fromEntries([
+      ['job.json', new TextEncoder().encode(JSON.stringify(job))],
+      ['part.stl', writeStl(soup)],
+    ]);
+    // a gigabyte beside the job would take seconds, and its room
+    const bomb = zipSync({ ...entries, more: new Uint8Array(300 * 2 ** 20) }, { level: 9 });
+    expect(openBundle(bomb, 'x').files.size).toBe(1);
+    const stuffed = zipSync({ ...entries, 'part.stl': new Uint8Array(100 * 2 ** 20) }, { level: 9 });
+    expect(() => openBundle(stuffed, 'x')).toThrow('made to fill the memory');
+    const locked = zipSync(entries);
+    const view = new DataView(locked.buffer);
+    for (let at = 0; at + 10 < locked.length; at++)
+      if (view.getUint32(at, true) === 0x02014b50) view.setUint16(at + 8, 1, true);
+    expect(() => openBundle(locked, 'x')).toThrow('locked by a password');
+    const other = { ...job, part: { ...job.part!, file: 'constructor' } };
+    const named = zipSync({ 'job.json': new TextEncoder().encode(JSON.stringify(other)) });
+    expect(() => openBundle(named, 'x')).toThrow('lacks the file constructor');
+    const twice = zipSync({ ...entries, 'part.stm': new Uint8Array(3) });
+    const at = twice.lastIndexOf('m'.charCodeAt(0), twice.length - 22);
+    twice[at] = 'l'.charCodeAt(0);
+    expect(() => openBundle(twice, 'x')).toThrow('holds "part.stl" twice');
   });
 
   it('names the field that is wrong', () => {

@@ -6,6 +6,7 @@ import { EsquisseError } from '../base/errors';
 import { volumeOf, weld } from '../geometry/mesh';
 import { readObj } from './obj';
 import { readPly } from './ply';
+import { readStl, writeStl } from './stl';
 import { readThreeMf } from './threeMf';
 import { readPart } from './read';
 
@@ -187,5 +188,69 @@ describe('3MF', () => {
       }),
       { numRuns: 60, seed: 6 },
     );
+  });
+
+  it('objects that double from one to the next, tags without end and a model made to fill the memory are refused', () => {
+    const doubling = Array.from(
+      { length: 31 },
+      (_, k) =>
+        `<object id="${k + 5}"><components><component objectid="${k + 4}"/><component objectid="${k + 4}"/></components></object>`,
+    ).join('');
+    expect(() => readThreeMf(body('millimeter', '<item objectid="35"/>', doubling))).toThrow('more than 20000000');
+    expect(() => readThreeMf(body('millimeter', '<item objectid="4"/>', '<object id="5">'))).toThrow('no sound XML');
+    const bomb = zipSync({ '3D/3dmodel.model': new Uint8Array(80 * 2 ** 20) });
+    expect(() => readThreeMf(bomb)).toThrow('made to fill the memory');
+  });
+});
+
+describe('STL and PLY that say one thing and hold another', () => {
+  const facet = (corners: number, number = '1') =>
+    `facet normal 0 0 1\nouter loop\n${`vertex 0 0 ${number}\n`.repeat(corners)}endloop\nendfacet\n`;
+  const stl = (inner: string) => text(`solid a\n${inner}endsolid a\n`);
+
+  it('a count lower than the data, or data behind it, never drops a body in silence', () => {
+    const whole = writeStl(soup);
+    const few = whole.slice();
+    new DataView(few.buffer).setUint32(80, 4, true);
+    expect(() => readStl(few)).toThrow('says that it holds 4 triangles, but');
+    const joined = new Uint8Array(whole.length * 2);
+    joined.set(whole);
+    joined.set(whole, whole.length);
+    expect(() => readStl(joined)).toThrow('several files were joined');
+    const ply = (count: number) =>
+      text(
+        `ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face ${count}\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n9 0 0\n0 9 0\n0 0 9\n3 0 2 1\n3 0 1 3\n3 1 2 3\n3 0 3 2\n`,
+      );
+    expect(volumeOf(readPly(ply(4)).mesh)).toBeCloseTo(121.5, 9);
+    expect(() => readPly(ply(3))).toThrow('goes on with 4 more numbers');
+    expect(() => readPly(ply(1e15))).toThrow('more than it can hold');
+  });
+
+  it('facets of other than three vertices, words out of place and other than decimal numbers are refused with their line', () => {
+    expect(() => readStl(stl(facet(6)))).toThrow('Line 7 of the STL file is the fourth vertex');
+    expect(() => readStl(stl(facet(2)))).toThrow('ends a facet of 2 vertices');
+    for (const number of ['0x10', '1e', 'Infinity', '1,5', ''])
+      expect(() => readStl(stl(facet(3, number)))).toThrow('Line 4 of the STL file is not a vertex');
+    expect(() => readStl(text(`solid a\n${facet(3)}endsolid a\nand more\n`))).toThrow('cannot stand behind "endsolid"');
+    expect(() => readObj(text('v 0 0 0x1\n'))).toThrow('Line 1');
+    expect(() => readObj(text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 0x3\n'))).toThrow('Line 4');
+  });
+
+  it('lists of a negative number of values and corners between two vertices are refused', () => {
+    const ply = (row: string) =>
+      text(
+        `ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list int float vertex_indices\nend_header\n0 0 0\n9 0 0\n0 9 0\n${row}\n`,
+      );
+    expect(codeOf(() => readPly(ply('3 0 1 2')))).toBe('read');
+    expect(() => readPly(ply('-3 0 1 2'))).toThrow('a list of -3 values');
+    expect(() => readPly(ply('3 0 1 1.5'))).toThrow('names vertices 0, 1, 1.5');
+    expect(() => readPly(ply('3 0 1 -2'))).toThrow('names vertices 0, 1, -2');
+    expect(() => readPly(ply('2 0 1'))).toThrow('has 2 corners');
+  });
+
+  it('a text of more than 256 MB is refused by its size', () => {
+    const large = new Uint8Array(257 * 2 ** 20).fill(0x20);
+    large.set(text('solid a\nfacet normal 0 0 1\n'));
+    expect(() => readStl(large)).toThrow('a text of 257 MB; texts of up to 256 MB are read');
   });
 });

@@ -1,7 +1,7 @@
-import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
+import { eachLine, numberOf, refuseTooMany, textOf } from './text';
 
 /**
  * Reads a Wavefront-style OBJ text: `v x y z` and `f a b c ...`, corners counted from 1, or from the end when negative, each
@@ -12,25 +12,26 @@ import type { ReadMesh } from './stl';
  * @throws EsquisseError `file-kind`, `file-unreadable` or `mesh-invalid`, naming the line
  */
 export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
-  const lines = strFromU8(bytes, true).split('\n');
   const positions: number[] = [];
   const indices: number[] = [];
   const faceOf: number[] = [];
   let group = 0;
   let groupUsed = false;
   const wrong = (line: number, what: string): EsquisseError =>
-    new EsquisseError('file-unreadable', `Line ${line + 1} of the OBJ file ${what}.`, `line ${line + 1}`);
-  lines.forEach((raw, line) => {
+    new EsquisseError('file-unreadable', `Line ${line} of the OBJ file ${what}.`, `line ${line}`);
+  let last = 0;
+  eachLine(textOf(bytes, 'OBJ'), (raw, line) => {
+    last = line;
     const words = raw.trim().split(/\s+/);
     const first = words[0];
     if (first === 'v') {
-      const xyz = words.slice(1, 4).map(Number);
+      const xyz = words.slice(1, 4).map(numberOf);
       if (xyz.length < 3 || xyz.some((n) => !Number.isFinite(n))) throw wrong(line, `is not a vertex: "${raw.trim()}"`);
       for (const n of xyz) positions.push(n * scale);
     } else if (first === 'f') {
       const known = positions.length / 3;
       const corners = words.slice(1).map((word) => {
-        const n = Number(word.split('/')[0]);
+        const n = numberOf(word.split('/')[0]);
         const v = n < 0 ? known + n : n - 1;
         if (!Number.isInteger(n) || n === 0 || v < 0 || v >= known)
           throw wrong(line, `names a vertex "${word}", but ${known} stand before it`);
@@ -51,7 +52,8 @@ export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
     throw new EsquisseError(
       'file-kind',
       'This is not an OBJ file with faces: no line begins with "f".',
-      `line ${lines.length}`,
+      `line ${last}`,
     );
+  refuseTooMany(faceOf.length, 'OBJ');
   return weldIndexed(positions, indices, faceOf);
 }

@@ -2,6 +2,7 @@ import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
+import { MOST_TRIANGLES, numberOf, refuseTooMany, textOf } from './text';
 
 /** Bytes of the header looked at for its end. */
 const LONGEST_HEADER = 65_536;
@@ -53,7 +54,15 @@ export function readPly(bytes: Uint8Array, scale = 1): ReadMesh {
   const next = format === 'ascii' ? textNumbers(bytes, body) : binaryNumbers(bytes, body, format.includes('little'));
   const positions: number[] = [];
   const indices: number[] = [];
-  for (const element of elements)
+  for (const element of elements) {
+    if (element.properties.length === 0) continue;
+    // every value takes a byte at least: a count beyond that is damage, whatever memory there is
+    if (element.size > bytes.length - body)
+      throw new EsquisseError(
+        'file-truncated',
+        `The PLY file promises ${element.size} of "${element.name}", more than it can hold: it was cut off or is damaged.`,
+        element.name,
+      );
     for (let k = 0; k < element.size; k++) {
       const xyz = [NaN, NaN, NaN];
       for (const property of element.properties) {
@@ -64,13 +73,39 @@ export function readPly(bytes: Uint8Array, scale = 1): ReadMesh {
           continue;
         }
         const length = next(property.count);
+        if (!Number.isInteger(length) || length < 0 || length > bytes.length)
+          throw new EsquisseError(
+            'file-unreadable',
+            `Number ${k + 1} of "${element.name}" in the PLY file has a list of ${length} values.`,
+            `${element.name} ${k + 1}`,
+          );
         const corners: number[] = [];
         for (let c = 0; c < length; c++) corners.push(next(property.type));
         if (element.name !== 'face' || !/^vertex_(index|indices)$/.test(property.name)) continue;
+        if (corners.some((v) => !Number.isInteger(v) || v < 0))
+          throw new EsquisseError(
+            'mesh-invalid',
+            `Face ${k + 1} of the PLY file names vertices ${corners.slice(0, 4).join(', ')}: they are counted from 0.`,
+            `face ${k + 1}`,
+          );
+        if (corners.length < 3)
+          throw new EsquisseError(
+            'mesh-invalid',
+            `Face ${k + 1} of the PLY file has ${corners.length} corners.`,
+            `face ${k + 1}`,
+          );
+        if (indices.length > 3 * MOST_TRIANGLES) refuseTooMany(indices.length / 3, 'PLY');
         for (let c = 1; c + 1 < corners.length; c++) indices.push(corners[0]!, corners[c]!, corners[c + 1]!);
       }
       if (element.name === 'vertex') positions.push(...xyz);
     }
+  }
+  if (next.left() > 0)
+    throw new EsquisseError(
+      'file-unreadable',
+      `Behind all that its header promises, the PLY file goes on with ${next.left()} more ${format === 'ascii' ? 'numbers' : 'bytes'}: its counts are wrong.`,
+      'end',
+    );
   if (indices.length === 0)
     throw new EsquisseError('mesh-invalid', 'The PLY file holds no faces: it is a cloud of points, not a part.');
   return weldIndexed(positions, indices);
@@ -107,7 +142,7 @@ function header(bytes: Uint8Array): { format: string; elements: Element[]; body:
       };
       if (words[0] === 'format') format = words[1] ?? '';
       if (words[0] === 'element') {
-        const size = Number(words[2]);
+        const size = numberOf(words[2]);
         if (!Number.isInteger(size) || size < 0) throw wrong('does not say how many');
         elements.push({ name: words[1] ?? '', size, properties: [] });
       }
@@ -124,10 +159,17 @@ function header(bytes: Uint8Array): { format: string; elements: Element[]; body:
   return { format, elements, body: end.index + end[0].length };
 }
 
-function textNumbers(bytes: Uint8Array, from: number): (type: string) => number {
-  const words = strFromU8(bytes.subarray(from), true).split(/\s+/).filter(Boolean);
+/** Gives the values of a body one after another. */
+interface Values {
+  (type: string): number;
+  /** How much of the body was not asked for. */
+  left: () => number;
+}
+
+function textNumbers(bytes: Uint8Array, from: number): Values {
+  const words = textOf(bytes.subarray(from), 'PLY').split(/\s+/).filter(Boolean);
   let n = 0;
-  return () => {
+  const next = (): number => {
     const word = words[n++];
     if (word === undefined)
       throw new EsquisseError(
@@ -135,7 +177,7 @@ function textNumbers(bytes: Uint8Array, from: number): (type: string) => number 
         `The PLY file ends after ${words.length} numbers: it was cut off.`,
         `value ${n}`,
       );
-    const value = Number(word);
+    const value = numberOf(word);
     if (!Number.isFinite(value))
       throw new EsquisseError(
         'file-unreadable',
@@ -144,12 +186,13 @@ function textNumbers(bytes: Uint8Array, from: number): (type: string) => number 
       );
     return value;
   };
+  return Object.assign(next, { left: () => words.length - n });
 }
 
-function binaryNumbers(bytes: Uint8Array, from: number, little: boolean): (type: string) => number {
+function binaryNumbers(bytes: Uint8Array, from: number, little: boolean): Values {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   let at = from;
-  return (type) => {
+  const next = (type: string): number => {
     const [size, read] = TYPES[type]!;
     if (at + size > bytes.length)
       throw new EsquisseError(
@@ -161,4 +204,5 @@ function binaryNumbers(bytes: Uint8Array, from: number, little: boolean): (type:
     at += size;
     return value;
   };
+  return Object.assign(next, { left: () => bytes.length - at });
 }

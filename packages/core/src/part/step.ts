@@ -3,6 +3,7 @@ import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { Body3 } from './bodies';
 import type { ReadMesh } from './stl';
+import { MOST_TEXT_BYTES } from './text';
 
 const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
 
@@ -54,6 +55,11 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
     linearDeflection: STEP_DEFLECTION_MM,
     angularDeflection: STEP_TURN_RAD,
   });
+  const isWhole = result.meshes.every(
+    ({ attributes, index }) => attributes.position.array.length > 0 && index.array.length % 3 === 0,
+  );
+  if (!isWhole)
+    throw new EsquisseError('file-unreadable', 'A body of the STEP file came without its surface: export it again.');
   if (!result.success || result.meshes.length === 0)
     throw new EsquisseError('file-unreadable', 'The STEP file holds no solid or face that can be read.');
   const positions: number[] = [];
@@ -74,5 +80,17 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
     faceCount += Math.max(1, body.brep_faces.length);
     bodies.push({ name: body.name || `body ${bodies.length + 1}`, firstFace, endFace: faceCount });
   }
-  return { ...weldIndexed(positions, indices, faces), bodies };
+  const withSurface = result.meshes.flatMap((m) => m.brep_faces).filter((f) => f.last >= f.first).length;
+  const lost = facesNamed(bytes) - withSurface;
+  const doubts =
+    lost > 0
+      ? [`${lost} of the faces that the STEP file names gave no surface: look for holes, or export it again.`]
+      : [];
+  return { ...weldIndexed(positions, indices, faces), bodies, doubts };
+}
+
+/** Faces that the text of a STEP file names (ISO 10303-42: advanced_face, face_surface). */
+function facesNamed(bytes: Uint8Array): number {
+  const text = bytes.length > MOST_TEXT_BYTES ? '' : latin1(bytes);
+  return text.match(/=\s*(?:ADVANCED_FACE|FACE_SURFACE)\s*\(/g)?.length ?? 0;
 }

@@ -1,17 +1,17 @@
-import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../base/errors';
 import { type MeshReport, type TriangleMesh, weld } from '../geometry/mesh';
 import type { Body3 } from './bodies';
+import { eachLine, MOST_TRIANGLES, numberOf, refuseTooMany, textOf } from './text';
 
-const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
+const latin1 = (bytes: Uint8Array): string => textOf(bytes, 'STL');
 const HEADER = 80;
 const RECORD = 50;
-/** More triangles than this are refused: they need more memory than a tab has. */
-export const MOST_TRIANGLES = 20_000_000;
 
 export interface ReadMesh {
   mesh: TriangleMesh;
   report: MeshReport;
+  /** Doubts about the file that its triangles do not show, as sentences. */
+  doubts?: string[];
   /** The file's bodies, where it holds several. */
   bodies?: Body3[];
 }
@@ -56,17 +56,18 @@ function readBinary(bytes: Uint8Array): Float64Array {
       'This is not an STL file: it neither begins with "solid" nor holds the triangle count of a binary STL.',
       `byte ${HEADER}`,
     );
-  if (count > MOST_TRIANGLES)
-    throw new EsquisseError(
-      'memory',
-      `The STL file holds ${count} triangles, more than ${MOST_TRIANGLES}.`,
-      `byte ${HEADER}`,
-    );
+  refuseTooMany(count, 'STL', `byte ${HEADER}`);
   if (bytes.length < wanted)
     throw new EsquisseError(
       'file-truncated',
       `The STL file promises ${count} triangles but ends after ${Math.floor((bytes.length - HEADER - 4) / RECORD)}: it was cut off at byte ${bytes.length} of ${wanted}.`,
       `byte ${bytes.length}`,
+    );
+  if (bytes.length > wanted)
+    throw new EsquisseError(
+      'file-unreadable',
+      `The STL file says that it holds ${count} triangles, but ${bytes.length - wanted} bytes follow behind them: it is damaged, or several files were joined.`,
+      `byte ${wanted}`,
     );
   const soup = new Float64Array(count * 9);
   for (let t = 0; t < count; t++)
@@ -74,38 +75,52 @@ function readBinary(bytes: Uint8Array): Float64Array {
   return soup;
 }
 
+/** Words that a line begins with, and what may follow each of them. */
+const FOLLOWS: Readonly<Record<string, readonly string[]>> = {
+  '': ['solid'],
+  solid: ['facet', 'endsolid'],
+  facet: ['outer'],
+  outer: ['vertex'],
+  vertex: ['vertex', 'endloop'],
+  endloop: ['endfacet'],
+  endfacet: ['facet', 'endsolid'],
+  endsolid: ['solid'],
+};
+
 function readAscii(text: string): Float64Array {
-  const lines = text.split('\n');
-  if (!/endsolid/i.test(text.slice(-2000)))
-    throw new EsquisseError(
-      'file-truncated',
-      `The STL file has no "endsolid": it was cut off after line ${lines.length}.`,
-      `line ${lines.length}`,
-    );
   const soup: number[] = [];
+  let before = '';
   let corners = 0;
-  let line = 0;
-  for (const raw of lines) {
-    line++;
+  let last = 0;
+  eachLine(text, (raw, line, isLast) => {
     const words = raw.trim().split(/\s+/);
     const first = words[0]!.toLowerCase();
-    if (first === 'vertex') {
-      const xyz = words.slice(1, 4).map(Number);
-      if (xyz.length < 3 || xyz.some((v) => !Number.isFinite(v)))
-        throw new EsquisseError(
-          'file-unreadable',
-          `Line ${line} of the STL file is not a vertex: "${raw.trim()}".`,
-          `line ${line}`,
-        );
-      soup.push(...xyz);
-      corners++;
-    } else if (first === 'endfacet' && corners % 3 !== 0)
-      throw new EsquisseError(
-        'file-unreadable',
-        `The facet that ends in line ${line} has not three vertices.`,
+    if (first === '') return;
+    last = line;
+    const wrong = (what: string): EsquisseError =>
+      new EsquisseError(
+        // the line that a text was cut off in is seldom a whole one
+        isLast ? 'file-truncated' : 'file-unreadable',
+        `${isLast ? 'The STL file was cut off: line' : 'Line'} ${line} of the STL file ${what}: "${raw.trim().slice(0, 60)}".`,
         `line ${line}`,
       );
-  }
+    if (!FOLLOWS[before]!.includes(first))
+      throw wrong(before === '' ? 'is no solid' : `cannot stand behind "${before}"`);
+    before = first;
+    if (first === 'facet') corners = 0;
+    else if (first === 'vertex') {
+      const xyz = words.slice(1).map(numberOf);
+      if (xyz.length !== 3 || xyz.some((v) => !Number.isFinite(v))) throw wrong('is not a vertex');
+      if (++corners > 3) throw wrong('is the fourth vertex of its facet');
+      soup.push(xyz[0]!, xyz[1]!, xyz[2]!);
+    } else if (first === 'endloop' && corners !== 3) throw wrong(`ends a facet of ${corners} vertices`);
+  });
+  if (before !== 'endsolid')
+    throw new EsquisseError(
+      'file-truncated',
+      `The STL file has no "endsolid": it was cut off after line ${last}.`,
+      `line ${last}`,
+    );
   return Float64Array.from(soup);
 }
 

@@ -2,7 +2,9 @@ import { strFromU8 } from 'fflate';
 import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
-import { unzipChecked } from './zip';
+import { MOST_TEXT_BYTES, numberOf, refuseTooMany } from './text';
+import { eachElement } from '../base/xml';
+import { Zip } from './zip';
 
 /** mm per unit that a model may be in (3MF core specification; millimetres when it does not say). */
 const UNITS: Readonly<Record<string, number>> = {
@@ -33,49 +35,45 @@ interface ModelObject {
  * @throws EsquisseError `file-kind`, `file-unreadable`, `file-truncated` or `mesh-invalid`
  */
 export function readThreeMf(bytes: Uint8Array): ReadMesh {
-  const text = modelOf(bytes);
   const objects = new Map<string, ModelObject>();
   const build: { objectId: string; transform: Transform }[] = [];
   let scale = 1;
   let object: ModelObject | undefined;
-  let closed = false;
-  for (const [, end, name, rest] of text.matchAll(/<(\/?)(?:[\w-]+:)?([\w-]+)((?:[^>"']|"[^"]*"|'[^']*')*)>/g)) {
-    if (end) {
-      closed ||= name === 'model';
-      continue;
-    }
-    const attribute = (key: string): string | undefined =>
-      new RegExp(`\\s${key}\\s*=\\s*["']([^"']*)["']`).exec(rest!)?.[1];
+  let triangles = 0;
+  eachElement(modelOf(bytes), 'The model in the 3MF file', ({ name, attributes }) => {
     const number = (key: string): number => {
-      const value = Number(attribute(key) ?? NaN);
+      const value = numberOf(attributes[key]);
       if (!Number.isFinite(value))
         throw new EsquisseError(
           'file-unreadable',
-          `A ${name} of the 3MF file has no number "${key}": <${name}${rest}>.`,
+          `A ${name} of the 3MF file has no number "${key}": "${attributes[key] ?? ''}".`,
           name,
         );
       return value;
     };
     if (name === 'model') {
-      const unit = attribute('unit') ?? 'millimeter';
+      const unit = attributes['unit'] ?? 'millimeter';
       if (UNITS[unit] === undefined)
         throw new EsquisseError('file-unreadable', `The 3MF file is in an unknown unit "${unit}".`, 'unit');
       scale = UNITS[unit];
     } else if (name === 'object') {
+      const id = attributes['id'] ?? '';
+      if (objects.has(id)) throw new EsquisseError('file-unreadable', `The 3MF file holds two objects "${id}".`, id);
       object = { positions: [], indices: [], components: [] };
-      objects.set(attribute('id') ?? '', object);
+      objects.set(id, object);
     } else if (name === 'vertex') object?.positions.push(number('x'), number('y'), number('z'));
-    else if (name === 'triangle') object?.indices.push(number('v1'), number('v2'), number('v3'));
-    else if (name === 'component' || name === 'item') {
-      const place = { objectId: attribute('objectid') ?? '', transform: transformOf(attribute('transform')) };
+    else if (name === 'triangle') {
+      refuseTooMany(++triangles, '3MF');
+      object?.indices.push(number('v1'), number('v2'), number('v3'));
+    } else if (name === 'component' || name === 'item') {
+      const place = { objectId: attributes['objectid'] ?? '', transform: transformOf(attributes['transform']) };
       if (name === 'item') build.push(place);
       else object?.components.push(place);
     }
-  }
-  if (!closed)
-    throw new EsquisseError('file-truncated', 'The model in the 3MF file has no end: it was cut off.', 'model');
+  });
   const soup = { positions: [] as number[], indices: [] as number[], faceOf: [] as number[] };
   let bodies = 0;
+  let places = 0;
   const add = (objectId: string, way: readonly Transform[]): void => {
     const body = objects.get(objectId);
     if (!body)
@@ -86,6 +84,8 @@ export function readThreeMf(bytes: Uint8Array): ReadMesh {
       );
     if (way.length > DEEPEST)
       throw new EsquisseError('file-unreadable', `The 3MF file's object "${objectId}" holds itself.`, objectId);
+    // objects of objects that double from one to the next come to any number
+    refuseTooMany(Math.max(soup.faceOf.length + body.indices.length / 3, ++places), '3MF', objectId);
     const first = soup.positions.length / 3;
     const count = body.positions.length / 3;
     for (let v = 0; v < count; v++) {
@@ -122,24 +122,23 @@ export function readThreeMf(bytes: Uint8Array): ReadMesh {
 function modelOf(bytes: Uint8Array): string {
   if (bytes[0] !== 0x50 || bytes[1] !== 0x4b)
     throw new EsquisseError('file-kind', 'This is not a 3MF file: it is no zip package.', 'byte 0');
-  let model: Uint8Array | undefined;
-  try {
-    const entries = unzipChecked(bytes, (path) => /\.model$/i.test(path));
-    model = entries['3D/3dmodel.model'] ?? Object.values(entries)[0];
-  } catch {
-    throw new EsquisseError(
-      'file-truncated',
-      'The 3MF package cannot be unpacked: it is damaged or was cut off.',
-      `byte ${bytes.length}`,
-    );
-  }
+  const zip = new Zip(bytes, 'The 3MF package');
+  const main = '3D/3dmodel.model';
+  const path = zip.paths.includes(main) ? main : zip.paths.find((p) => /\.model$/i.test(p));
+  const model = path === undefined ? undefined : zip.read(path);
   if (!model) throw new EsquisseError('file-kind', 'This zip package holds no 3MF model.', '3D/3dmodel.model');
+  if (model.length > MOST_TEXT_BYTES)
+    throw new EsquisseError(
+      'memory',
+      `The model in the 3MF file is a text of ${Math.round(model.length / 2 ** 20)} MB.`,
+      path,
+    );
   return strFromU8(model);
 }
 
 function transformOf(text: string | undefined): Transform {
   if (text === undefined) return SAME;
-  const m = text.trim().split(/\s+/).map(Number);
+  const m = text.trim().split(/\s+/).map(numberOf);
   if (m.length !== 12 || m.some((v) => !Number.isFinite(v)))
     throw new EsquisseError(
       'file-unreadable',

@@ -16,7 +16,7 @@ const BYTES = new Uint8Array([1, 2, 3]);
 const other = new Uint8Array([4, 5, 6]);
 
 function jobFile(job: Job, bytes = BYTES): File {
-  const zip = packBundle({ job, files: { [job.part!.file]: bytes } });
+  const zip = packBundle({ job, files: new Map([[job.part!.file, bytes]]) });
   return new File([zip as Uint8Array<ArrayBuffer>], 'mine.zip', { lastModified: 1000 });
 }
 

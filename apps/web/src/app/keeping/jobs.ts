@@ -89,7 +89,7 @@ export class Jobs {
     const name = part.file.split('/').pop()!;
     const bytes = new Uint8Array(await (await fetched(`/demo/parts/${name}`)).arrayBuffer());
     const copy = { ...demo, id: newId(file), name: freeName(demo, all), part: { ...part, file: name } };
-    await this.open(copy, { [name]: bytes }, { demo: file });
+    await this.open(copy, new Map([[name, bytes]]), { demo: file });
   }
 
   openKept(id: string): Promise<void> {
@@ -102,10 +102,10 @@ export class Jobs {
 
   private async openKeptJob(found: KeptJob): Promise<void> {
     const job = parseJob(found.job, `"${found.job.name}"`);
-    const files: Record<string, Uint8Array> = {};
+    const files = new Map<string, Uint8Array>();
     for (const named of filesOf(job)) {
       const bytes = await keptFile(found.id, named);
-      if (bytes) files[named.file] = bytes;
+      if (bytes) files.set(named.file, bytes);
     }
     await this.open(job, files, { saved: found.saved, demo: found.demo, isKept: true });
   }
@@ -141,11 +141,11 @@ export class Jobs {
     return this.guarded('job', async () => {
       const job = this.job();
       if (!job) return;
-      const files: Record<string, Uint8Array> = {};
+      const files = new Map<string, Uint8Array>();
       for (const named of filesOf(job)) {
         const bytes = await this.bytesOf(job, named);
         if (!bytes) throw new EsquisseError('file-unreadable', `The file "${named.file}" is not kept in this browser.`);
-        files[named.file] = bytes;
+        files.set(named.file, bytes);
       }
       saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, packBundle({ job, files }), 'application/zip');
       await this.keeper.noteSaved(job.id);
@@ -298,13 +298,13 @@ export class Jobs {
    */
   private async open(
     job: Job,
-    files: Record<string, Uint8Array>,
+    files: ReadonlyMap<string, Uint8Array>,
     { saved, demo, isKept = false }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean },
   ): Promise<void> {
     let unread: unknown;
     const hashes = new Map<string, string>();
     for (const { file, unit } of filesOf(job)) {
-      const bytes = files[file];
+      const bytes = files.get(file);
       try {
         if (!bytes) throw new EsquisseError('file-unreadable', `The file "${file}" is missing.`);
         hashes.set(file, (await this.reading(file, bytes, unit)).hash);
@@ -315,7 +315,7 @@ export class Jobs {
     }
     const whole = parseJob(withHashes(job, hashes), 'The job');
     const readOnly = !(await this.tabs.hold(whole.id));
-    const own = new Map([...hashes].map(([file, hash]) => [hash, files[file]!]));
+    const own = new Map([...hashes].map(([file, hash]) => [hash, files.get(file)!]));
     for (const hash of this.bytes.keys()) if (!own.has(hash)) this.bytes.delete(hash);
     if (!readOnly) {
       await this.keeper.keep(whole, { files: Object.fromEntries(own), saved, demo });

@@ -1,0 +1,46 @@
+import { strFromU8 } from 'fflate';
+import { EsquisseError } from '../base/errors';
+
+/** Text files larger than this are refused: as text they need several times their size, and a tab has no room for that. */
+export const MOST_TEXT_BYTES = 256 * 2 ** 20;
+/** More triangles than this are refused: they need more memory than a tab has. */
+export const MOST_TRIANGLES = 20_000_000;
+
+const NUMBER = /^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][+-]?\d+)?$/;
+
+/** A decimal number as files of meshes write it, NaN for all else: hexadecimal numbers, empty words, "Infinity". */
+export function numberOf(word: string | undefined): number {
+  return word !== undefined && NUMBER.test(word) ? Number(word.replace(/[dD]/, 'e')) : NaN;
+}
+
+/** The bytes of a text file, one a character. @throws EsquisseError `memory` when it is too large */
+export function textOf(bytes: Uint8Array, what: string): string {
+  if (bytes.length > MOST_TEXT_BYTES)
+    throw new EsquisseError(
+      'memory',
+      `The ${what} file is a text of ${Math.round(bytes.length / 2 ** 20)} MB; texts of up to ${MOST_TEXT_BYTES / 2 ** 20} MB are read. Save it as a binary file, or with fewer triangles.`,
+      `byte ${bytes.length}`,
+    );
+  return strFromU8(bytes, true);
+}
+
+/** Goes through the lines of a text, counted from 1, without a list of them. */
+export function eachLine(text: string, see: (line: string, number: number, isLast: boolean) => void): void {
+  let number = 0;
+  for (let at = 0; at <= text.length;) {
+    const found = text.indexOf('\n', at);
+    const end = found < 0 ? text.length : found;
+    see(text.slice(at, end), ++number, found < 0);
+    at = end + 1;
+  }
+}
+
+/** @throws EsquisseError `memory` */
+export function refuseTooMany(triangles: number, what: string, place?: string): void {
+  if (triangles > MOST_TRIANGLES)
+    throw new EsquisseError(
+      'memory',
+      `The ${what} file holds ${triangles} triangles, more than ${MOST_TRIANGLES}: save it coarser.`,
+      place,
+    );
+}
