@@ -1,7 +1,7 @@
 import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { ReadMesh } from './stl';
-import { eachLine, numberOf, refuseTooMany, textOf } from './text';
+import { eachLine, numberOf, refuseTooMany, textOf, wordsOf } from './text';
 
 /**
  * Reads a Wavefront-style OBJ text: `v x y z` and `f a b c ...`, corners counted from 1, or from the end when negative, each
@@ -22,7 +22,7 @@ export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
   let last = 0;
   eachLine(textOf(bytes, 'OBJ'), (raw, line) => {
     last = line;
-    const words = raw.trim().split(/\s+/);
+    const words = wordsOf(raw);
     const first = words[0];
     if (first === 'v') {
       const xyz = words.slice(1, 4).map(numberOf);

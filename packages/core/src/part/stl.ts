@@ -1,7 +1,7 @@
 import { EsquisseError } from '../base/errors';
 import { type MeshReport, type TriangleMesh, weld } from '../geometry/mesh';
 import type { Body3 } from './bodies';
-import { eachLine, MOST_TRIANGLES, numberOf, refuseTooMany, textOf } from './text';
+import { eachLine, MOST_TRIANGLES, numberOf, refuseTooMany, textOf, wordsOf } from './text';
 
 const latin1 = (bytes: Uint8Array): string => textOf(bytes, 'STL');
 const HEADER = 80;
@@ -93,9 +93,9 @@ function readAscii(text: string): Float64Array {
   let corners = 0;
   let last = 0;
   eachLine(text, (raw, line, isLast) => {
-    const words = raw.trim().split(/\s+/);
+    const words = wordsOf(raw);
+    if (words.length === 0) return;
     const first = words[0]!.toLowerCase();
-    if (first === '') return;
     last = line;
     const wrong = (what: string): EsquisseError =>
       new EsquisseError(
@@ -109,10 +109,13 @@ function readAscii(text: string): Float64Array {
     before = first;
     if (first === 'facet') corners = 0;
     else if (first === 'vertex') {
-      const xyz = words.slice(1).map(numberOf);
-      if (xyz.length !== 3 || xyz.some((v) => !Number.isFinite(v))) throw wrong('is not a vertex');
+      if (words.length !== 4) throw wrong('is not a vertex');
+      for (let c = 1; c < 4; c++) {
+        const value = numberOf(words[c]);
+        if (!Number.isFinite(value)) throw wrong('is not a vertex');
+        soup.push(value);
+      }
       if (++corners > 3) throw wrong('is the fourth vertex of its facet');
-      soup.push(xyz[0]!, xyz[1]!, xyz[2]!);
     } else if (first === 'endloop' && corners !== 3) throw wrong(`ends a facet of ${corners} vertices`);
   });
   if (before !== 'endsolid')

@@ -6,11 +6,12 @@ export const MOST_TEXT_BYTES = 256 * 2 ** 20;
 /** More triangles than this are refused: they need more memory than a tab has. */
 export const MOST_TRIANGLES = 20_000_000;
 
-const NUMBER = /^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eEdD][+-]?\d+)?$/;
+/** Characters of decimal numbers: with them alone the language's own reading of a number is a strict one. */
+const DECIMAL = /^[\d.eE+-]+$/;
 
 /** A decimal number as files of meshes write it, NaN for all else: hexadecimal numbers, empty words, "Infinity". */
 export function numberOf(word: string | undefined): number {
-  return word !== undefined && NUMBER.test(word) ? Number(word.replace(/[dD]/, 'e')) : NaN;
+  return word !== undefined && DECIMAL.test(word) ? Number(word) : NaN;
 }
 
 /** The bytes of a text file, one a character. @throws EsquisseError `memory` when it is too large */
@@ -22,6 +23,21 @@ export function textOf(bytes: Uint8Array, what: string): string {
       `byte ${bytes.length}`,
     );
   return strFromU8(bytes, true);
+}
+
+/** The words of a line, which blanks of any kind part. */
+export function wordsOf(line: string): string[] {
+  const words: string[] = [];
+  let begin = -1;
+  for (let k = 0; k <= line.length; k++) {
+    const isBlank = k === line.length || line.charCodeAt(k) <= 32;
+    if (!isBlank && begin < 0) begin = k;
+    else if (isBlank && begin >= 0) {
+      words.push(line.slice(begin, k));
+      begin = -1;
+    }
+  }
+  return words;
 }
 
 /** Goes through the lines of a text, counted from 1, without a list of them. */
