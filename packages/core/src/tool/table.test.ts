@@ -18,7 +18,7 @@ const cell = fc.oneof(
 describe('the crib as a table', () => {
   it('what is written is read back the same, into an empty crib and into itself', () => {
     const { crib: back, report } = csvIntoCrib(cribToCsv(crib), empty, 'tools.csv');
-    expect(report).toEqual({ added: 4, changed: 0, problems: [] });
+    expect(report).toEqual({ added: 4, changed: 0, same: 0, problems: [], changes: [] });
     const bare = (c: Crib): unknown =>
       toolsOf(c).map(({ assembly: { number, stickOut, n, fz }, cutter }) => [
         number,
@@ -29,7 +29,7 @@ describe('the crib as a table', () => {
       ]);
     expect(bare(back)).toEqual(bare(crib));
     const again = csvIntoCrib(cribToCsv(crib), crib, 'tools.csv');
-    expect(again.report).toEqual({ added: 0, changed: 4, problems: [] });
+    expect(again.report).toEqual({ added: 0, changed: 0, same: 4, problems: [], changes: [] });
     expect(again.crib).toEqual(cribSchema.parse(crib));
   });
 
@@ -88,7 +88,7 @@ describe('the crib as a table', () => {
       assemblies: Array.from({ length: 4999 }, (_, k) => ({ ...one, id: `m${k}`, number: k + 1 })),
     };
     const { report } = csvIntoCrib(cribToCsv(many), empty, 'many.csv');
-    expect(report).toEqual({ added: 4999, changed: 0, problems: [] });
+    expect(report).toMatchObject({ added: 4999, changed: 0, problems: [] });
   });
 
   it('a table without the newer columns leaves what it does not tell as it was, also what changes', () => {
@@ -125,6 +125,36 @@ describe('the crib as a table', () => {
     ).toEqual(['e1']);
     const { report: wrong } = csvIntoCrib(cribToCsv(rich), crib, 'all.csv');
     expect(wrong.problems).toEqual([expect.objectContaining({ row: 1, column: 'extensions' })]);
+  });
+
+  it('a comma is told apart by the column, by the table, or asked about; what changes is told with both values', () => {
+    const lines = cribToCsv(crib).split('\r\n');
+    const read = (mark: string, change: Record<string, string>) => {
+      const cells = TABLE_COLUMNS.map((c, i) => change[c] ?? lines[1]!.split(',')[i]!.replace('.', mark));
+      const text = [TABLE_COLUMNS, cells].map((row) => row.join(';')).join('\n');
+      const { crib: next, report } = csvIntoCrib(text, crib, 'x.csv');
+      const made = next.assemblies.find((a) => a.number === 21);
+      return made ? { n: made.n, fz: made.fz, stickOut: made.stickOut } : report.problems[0]!.message;
+    };
+    const row = { T: '21', name: 'new one' };
+    const usual = { n: 4200, fz: 0.08, stickOut: 45.5 };
+    const comma = { ...row, fz: '0,08', stickOut: '45,5' };
+    const point = { ...row, fz: '0.08', stickOut: '45.5' };
+    // one column shows what a comma is, the others are read by it
+    for (const n of ['4200', '4.200', '4.200,0', "4'200"]) expect(read(',', { ...comma, n })).toEqual(usual);
+    for (const n of ['4200', '4,200', '4,200.0', "4'200"]) expect(read('.', { ...point, n })).toEqual(usual);
+    // a table that shows both, or nothing
+    expect(read('.', { ...comma, n: '4,200' })).toContain('"4,200" may be 4.2 or 4200');
+    const whole = Object.fromEntries(TABLE_COLUMNS.map((c, i) => [c, lines[1]!.split(',')[i]!.replace(/\.\d+$/, '')]));
+    expect(read('.', { ...whole, ...row, fz: '1', n: '4,200' })).toContain('"4,200" may be 4.2 or 4200');
+    for (const n of ['4,20,0', '4.2.00', '0x10', '4..2', '1.2345,6', 'Infinity'])
+      expect(read('.', { ...point, n })).toContain('is not a number');
+    const { n, stickOut } = crib.assemblies[0]!;
+    const lower = lines.map((line, k) => (k === 1 ? line.replace(`,${n},`, `,${n + 500},`) : line)).join('\n');
+    const { report } = csvIntoCrib(lower, crib, 'x.csv');
+    expect(stickOut).not.toBe(n);
+    expect(report).toMatchObject({ changed: 1, same: 3 });
+    expect(report.changes).toEqual([{ row: 1, number: 1, column: 'n', from: String(n), to: String(n + 500) }]);
   });
 
   it('what does not fit into its clamp, or shares a length offset, is refused with both names and sizes', () => {

@@ -1,6 +1,16 @@
 import Papa from 'papaparse';
 import { EsquisseError } from '../base/errors';
-import { type Assembly, assemblySchema, type Crib, cribSchema, type Cutter, cutterSchema, toolsOf } from './library';
+import { DecimalMarks } from './decimals';
+import {
+  type Assembly,
+  assemblySchema,
+  type Crib,
+  cribSchema,
+  type Cutter,
+  cutterSchema,
+  type Tool,
+  toolsOf,
+} from './library';
 
 /** Columns of the crib as a table: ISO 13399 symbols where there is one. */
 export const TABLE_COLUMNS = [
@@ -33,34 +43,46 @@ const THEN = ' + ';
 export interface TableReport {
   added: number;
   changed: number;
+  /** Rows that say what the crib says already. */
+  same: number;
   problems: { row: number; column: string; message: string }[];
+  /** Values of known assemblies that the table set otherwise. */
+  changes: { row: number; number: number; column: string; from: string; to: string }[];
 }
+
+/** Columns that hold numbers. */
+const NUMBERS = ['T', 'DC', 'RE', 'APMX', 'DMM', 'OAL', 'ZEFP', 'SIG', 'DCONMS', 'stickOut', 'n', 'fz'] as const;
 
 /** The crib's assemblies as comma-separated text with a heading. */
 export function cribToCsv(crib: Crib): string {
   return Papa.unparse({
     fields: [...TABLE_COLUMNS],
-    data: toolsOf(crib).map(({ assembly: a, cutter: c, extensions, holder }) => [
-      a.number,
-      c.name,
-      c.kind,
-      c.DC,
-      c.RE,
-      c.APMX,
-      c.DMM,
-      c.OAL,
-      c.ZEFP,
-      c.SIG,
-      c.centreCutting ? 'yes' : 'no',
-      c.grade,
-      c.DCONMS ?? '',
-      holder.name,
-      extensions.map((e) => e.name).join(THEN),
-      a.stickOut,
-      a.n,
-      a.fz,
-    ]),
+    data: toolsOf(crib).map(rowOf),
   });
+}
+
+/** A tool as the table has it, in the order of its columns. */
+function rowOf({ assembly: a, cutter: c, extensions, holder }: Tool): (string | number)[] {
+  return [
+    a.number,
+    c.name,
+    c.kind,
+    c.DC,
+    c.RE,
+    c.APMX,
+    c.DMM,
+    c.OAL,
+    c.ZEFP,
+    c.SIG,
+    c.centreCutting ? 'yes' : 'no',
+    c.grade,
+    c.DCONMS ?? '',
+    holder.name,
+    extensions.map((e) => e.name).join(THEN),
+    a.stickOut,
+    a.n,
+    a.fz,
+  ];
 }
 
 /**
@@ -82,7 +104,8 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
       `"${source}" is no table of cutters: its heading lacks ${missing.join(', ')}.`,
       'heading',
     );
-  const report: TableReport = { added: 0, changed: 0, problems: [] };
+  const report: TableReport = { added: 0, changed: 0, same: 0, problems: [], changes: [] };
+  const marks = new DecimalMarks(new Map(NUMBERS.map((c) => [c, parsed.data.map((cells) => cells[c] ?? '')])));
   const next = {
     cutters: [...crib.cutters],
     holders: crib.holders,
@@ -104,7 +127,7 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
   };
   parsed.data.forEach((cells, k) => {
     const row = k + 1;
-    const read = readRow(cells, row, clamps, report);
+    const read = readRow(cells, row, clamps, report, marks);
     if (!read) return;
     const known = byNumber.get(read.assembly.number);
     if (known === undefined) {
@@ -140,7 +163,17 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
         next.assemblies[known] = { ...next.assemblies[known]!, cutterId };
       } else next.cutters[place] = { ...read.cutter, id: cutterId };
     }
-    report.changed++;
+    const now = next.assemblies[known]!;
+    const one = (assembly: Assembly, cutter: Cutter): Crib => ({ ...next, cutters: [cutter], assemblies: [assembly] });
+    const was = rowOf(toolsOf(one(old, before))[0]!);
+    const is = rowOf(toolsOf(one(now, next.cutters[cutterIndex.get(now.cutterId)!]!))[0]!);
+    const changes = TABLE_COLUMNS.flatMap((column, c) => {
+      const [from, to] = [String(was[c]), String(is[c])];
+      return from === to ? [] : [{ row, number: old.number, column, from, to }];
+    });
+    report.changes.push(...changes);
+    if (changes.length > 0) report.changed++;
+    else report.same++;
   });
   const checked = cribSchema.safeParse(next);
   if (checked.success) return { crib: checked.data, report };
@@ -174,18 +207,26 @@ function readRow(
   row: number,
   { holders, extensions }: Clamps,
   report: TableReport,
+  marks: DecimalMarks,
 ): { cutter: Cutter; assembly: Assembly } | undefined {
   const wrong = (column: string, message: string): undefined => {
     report.problems.push({ row, column, message });
     return undefined;
   };
-  const number = (column: string, empty?: number): number => {
-    const text = (cells[column] ?? '').trim().replace(',', '.');
-    if (text === '' && empty !== undefined) return empty;
-    return text === '' ? NaN : Number(text);
+  const number = (column: string, empty = NaN): number => {
+    const text = (cells[column] ?? '').trim();
+    return text === '' ? empty : (marks.read(column, text) ?? NaN);
   };
-  for (const column of ['T', 'DC', 'RE', 'APMX', 'DMM', 'OAL', 'ZEFP', 'stickOut', 'n', 'fz'])
-    if (!Number.isFinite(number(column))) return wrong(column, `"${cells[column] ?? ''}" is not a number.`);
+  for (const column of NUMBERS) {
+    const text = (cells[column] ?? '').trim();
+    if (text === '' && OPTIONAL.includes(column)) continue;
+    if (text !== '' && marks.read(column, text) === undefined)
+      return wrong(
+        column,
+        `"${text}" may be ${Number(text.replace(',', '.'))} or ${text.replace(/[.,]/, '')}, and the table does not tell which: write it without the mark between thousands.`,
+      );
+    if (!Number.isFinite(number(column))) return wrong(column, `"${text}" is not a number.`);
+  }
   const holderId = holders.get((cells['holder'] ?? '').trim());
   if (holderId === undefined) return wrong('holder', `There is no holder "${cells['holder'] ?? ''}" in the crib.`);
   const between = (cells['extensions'] ?? '')

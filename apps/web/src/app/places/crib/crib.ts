@@ -136,9 +136,15 @@ function cribProblems(issues: readonly { path: PropertyKey[]; message: string }[
       @if (report(); as r) {
         <div class="report" role="note" data-testid="table-report">
           <p>
-            {{ r.added }} added, {{ r.changed }} changed, {{ r.problems.length }} rows left out.
+            {{ r.added }} added, {{ r.changed }} changed, {{ r.same }} as before, {{ r.problems.length }} left out.
             <button class="plain" (click)="report.set(undefined)">close</button>
           </p>
+          @for (c of r.changes.slice(0, 200); track $index) {
+            <p>T{{ c.number }} {{ c.column }}: {{ c.from }} &rarr; {{ c.to }}</p>
+          }
+          @if (r.changes.length > 200) {
+            <p>and {{ r.changes.length - 200 }} more.</p>
+          }
           @for (p of r.problems.slice(0, 50); track $index) {
             <p class="wrong">{{ p.row > 0 ? 'Row ' + p.row + ', ' : '' }}{{ p.column }}: {{ p.message }}</p>
           }
@@ -276,7 +282,7 @@ export class CribPlace {
       if (file.name.toLowerCase().endsWith('.json')) {
         const crib = cribSchema.safeParse(parseJson(text, file.name));
         if (!crib.success) {
-          this.report.set({ added: 0, changed: 0, problems: cribProblems(crib.error.issues) });
+          this.report.set({ added: 0, changed: 0, same: 0, changes: [], problems: cribProblems(crib.error.issues) });
           this.tell(`"${file.name}" is no crib that can be taken; the crib is as it was.`);
           return;
         }
