@@ -3,7 +3,7 @@ import { EsquisseError } from '../base/errors';
 import { weldIndexed } from '../geometry/mesh';
 import type { Body3 } from './bodies';
 import type { ReadMesh } from './stl';
-import { MOST_TEXT_BYTES } from './text';
+import { refuseLargeText } from './text';
 
 const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
 
@@ -49,6 +49,7 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
       `The STEP file lacks its last line END-ISO-10303-21: it was cut off at byte ${bytes.length}.`,
       `byte ${bytes.length}`,
     );
+  refuseLargeText(bytes.length, 'The STEP file');
   const result = await reader(bytes, {
     linearUnit: 'millimeter',
     linearDeflectionType: 'absolute_value',
@@ -91,6 +92,6 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
 
 /** Faces that the text of a STEP file names (ISO 10303-42: advanced_face, face_surface). */
 function facesNamed(bytes: Uint8Array): number {
-  const text = bytes.length > MOST_TEXT_BYTES ? '' : latin1(bytes);
+  const text = latin1(bytes);
   return text.match(/=\s*(?:ADVANCED_FACE|FACE_SURFACE)\s*\(/g)?.length ?? 0;
 }

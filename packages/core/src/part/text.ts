@@ -14,14 +14,34 @@ export function numberOf(word: string | undefined): number {
   return word !== undefined && DECIMAL.test(word) ? Number(word) : NaN;
 }
 
-/** The bytes of a text file, one a character. @throws EsquisseError `memory` when it is too large */
-export function textOf(bytes: Uint8Array, what: string): string {
-  if (bytes.length > MOST_TEXT_BYTES)
+/** Files larger than this are refused: as many triangles as are read fill no more. */
+const MOST_FILE_BYTES = 84 + 50 * MOST_TRIANGLES;
+
+/** @throws EsquisseError `memory` when a text is too large to be read */
+export function refuseLargeText(size: number, what: string): void {
+  if (size > MOST_TEXT_BYTES)
     throw new EsquisseError(
       'memory',
-      `The ${what} file is a text of ${Math.round(bytes.length / 2 ** 20)} MB; texts of up to ${MOST_TEXT_BYTES / 2 ** 20} MB are read. Save it as a binary file, or with fewer triangles.`,
-      `byte ${bytes.length}`,
+      `${what} is a text of ${inMb(size)} MB; texts of up to ${inMb(MOST_TEXT_BYTES)} MB are read. Save it as a binary file, or coarser.`,
+      `byte ${size}`,
     );
+}
+
+/** @throws EsquisseError `memory` when a file of any kind is too large to be read */
+export function refuseLargeFile(size: number, what: string): void {
+  if (size > MOST_FILE_BYTES)
+    throw new EsquisseError(
+      'memory',
+      `${what} has ${inMb(size)} MB; files of up to ${inMb(MOST_FILE_BYTES)} MB are read. Save it coarser.`,
+      `byte ${size}`,
+    );
+}
+
+const inMb = (bytes: number): number => Math.round(bytes / 2 ** 20);
+
+/** The bytes of a text file, one a character. @throws EsquisseError `memory` when it is too large */
+export function textOf(bytes: Uint8Array, what: string): string {
+  refuseLargeText(bytes.length, `The ${what} file`);
   return strFromU8(bytes, true);
 }
 

@@ -1,10 +1,13 @@
 import { Injectable, signal } from '@angular/core';
 import {
+  type Bundle,
   CancelFlag,
+  type Crib,
   type CutterRow,
   EsquisseError,
   type Job,
   type ModelFile,
+  type Outlines,
   type Picked,
   type Point2,
   type Progress,
@@ -18,12 +21,16 @@ import { proxy, type Remote } from 'comlink';
 import { Subject } from 'rxjs';
 import type { DrawnSteel } from './display';
 import type { Planner } from './planner';
+import type { CribRead } from './reader.worker';
 import { Team } from './team';
 import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
 import { keepErrorsWhole } from './wire';
 
 /** Work that can be called off by its name. */
 export type WorkName = 'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'comparison' | 'survey';
+
+/** A file that takes longer to read is given up, s. */
+export const READING_S = 300;
 
 /** The page's side of all heavy work: a planner in its worker, and its helpers in theirs. */
 @Injectable({ providedIn: 'root' })
@@ -35,6 +42,8 @@ export class Engine {
   private team: Team;
   /** What calls off each work that goes on. */
   private readonly stops = new Map<WorkName, () => void>();
+  /** What ends each reading that goes on. */
+  private readonly readings = new Set<(error: EsquisseError) => void>();
   private revision = 0;
 
   constructor() {
@@ -77,18 +86,56 @@ export class Engine {
   }
 
   /** Reads a part's file. @throws EsquisseError with what is wrong with it, or `cancelled` */
-  async read(fileName: string, bytes: Uint8Array, unit: LengthUnit): Promise<FileView> {
+  read(fileName: string, bytes: Uint8Array, unit: LengthUnit): Promise<FileView> {
+    return this.reading(fileName, () => this.ask((p) => p.read(fileName, bytes, unit)));
+  }
+
+  /** The closed outlines of a drawing. */
+  outlines(file: File): Promise<Outlines> {
+    return this.reading(file.name, ({ files }) => files.outlines(file));
+  }
+
+  /** A whole job from its file. */
+  openJob(file: File): Promise<Bundle> {
+    return this.reading(file.name, ({ files }) => files.job(file));
+  }
+
+  /** A whole job as a file. */
+  packJob(bundle: Bundle): Promise<Uint8Array> {
     const { team } = this;
-    const stopped = new Promise<never>((_, reject) => {
-      this.stops.set('reading', () => {
-        team.stopReading();
-        reject(new EsquisseError('cancelled', 'Called off.'));
-      });
+    return Promise.race([team.files.pack(bundle), team.readerLost]);
+  }
+
+  /** A crib, or a table taken into one. */
+  readCrib(file: File, crib: Crib): Promise<CribRead> {
+    return this.reading(file.name, ({ files }) => files.crib(file, crib));
+  }
+
+  readJson(file: File): Promise<unknown> {
+    return this.reading(file.name, ({ files }) => files.json(file));
+  }
+
+  /** A reading that ends at once when it is stopped, when its time is up, or when what reads has ended. */
+  private async reading<T>(fileName: string, call: (team: Team) => Promise<T>): Promise<T> {
+    const { team } = this;
+    let end: (error: EsquisseError) => void = () => undefined;
+    const ended = new Promise<never>((_, reject) => {
+      end = reject;
     });
+    // all readings go on in one worker, and end with it
+    const stopAll = (error: EsquisseError): void => {
+      team.stopReading();
+      for (const each of [...this.readings]) each(error);
+    };
+    this.readings.add(end);
+    this.stops.set('reading', () => stopAll(new EsquisseError('cancelled', 'Called off.')));
+    const late = setTimeout(() => stopAll(takesTooLong(fileName)), READING_S * 1000);
     try {
-      return await Promise.race([this.ask((p) => p.read(fileName, bytes, unit)), stopped]);
+      return await Promise.race([call(team), ended, team.readerLost]);
     } finally {
-      this.stops.delete('reading');
+      clearTimeout(late);
+      this.readings.delete(end);
+      if (this.readings.size === 0) this.stops.delete('reading');
     }
   }
 
@@ -116,7 +163,7 @@ export class Engine {
   }
 
   /** Outlines in plan view of what lies under triangles of the part, in the oriented frame, the largest first. */
-  outlines(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
+  outlinesUnder(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
     return this.ask((p) => p.outlines(lay, triangles));
   }
 
@@ -175,6 +222,14 @@ export class Engine {
   leftover(moment: Moment, onProgress: (share: number) => void): Promise<LeftoverView> {
     return this.flagged('leftover', (cancel) => this.ask((p) => p.leftover(moment, cancel, proxy(onProgress))));
   }
+}
+
+function takesTooLong(fileName: string): EsquisseError {
+  return new EsquisseError(
+    'file-unreadable',
+    `"${fileName}" was not read within ${READING_S / 60} minutes and was given up: it is damaged, or too fine for this machine. Save it coarser.`,
+    fileName,
+  );
 }
 
 /** A piece with the parts of the one before that are the same, so that what is drawn of them stays as it is. */

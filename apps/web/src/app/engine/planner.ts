@@ -259,6 +259,7 @@ export class Planner {
       ...(meshes.blank ? { blankVolume: Math.abs(volumeOf(meshes.blank)) } : {}),
       bodies: file.bodies ?? [],
       report: file.report,
+      doubts: file.doubts ?? [],
       revision: own?.report,
       followed: own?.followed ?? [],
       outlines: own?.outlines ?? [],

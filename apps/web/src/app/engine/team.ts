@@ -2,6 +2,7 @@ import { EsquisseError } from '@esquisse/core';
 import { type Remote, transfer, wrap } from 'comlink';
 import { endOf } from './alive';
 import type { Planner } from './planner';
+import type { ReaderApi } from './reader.worker';
 
 /** Helpers beside the planner: one a core, as the planner waits while they work. */
 const HELPERS = Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2));
@@ -12,13 +13,20 @@ interface Started {
   readonly ended: Promise<void>;
 }
 
-/** The threads that work for the page: a planner, its helpers, and what reads mesh files. They end together. */
+/** The worker that reads files, with what rejects when it has ended of itself. */
+interface Reader {
+  readonly worker: Worker;
+  readonly files: Remote<ReaderApi>;
+  readonly lost: Promise<never>;
+}
+
+/** The threads that work for the page: a planner, its helpers, and what reads files. They end together. */
 export class Team {
   readonly planner: Remote<Planner>;
   /** Rejects when one of them has ended that was to go on. */
   readonly lost: Promise<never>;
   private readonly workers: Worker[] = [];
-  private reader: Worker;
+  private reader: Reader;
   private dismissed = false;
 
   constructor() {
@@ -48,9 +56,19 @@ export class Team {
     this.reader = this.startReader();
   }
 
-  /** Ends what reads mesh files, and whatever it reads. */
+  /** What reads and writes files. */
+  get files(): Remote<ReaderApi> {
+    return this.reader.files;
+  }
+
+  /** Rejects when what reads files has ended of itself. */
+  get readerLost(): Promise<never> {
+    return this.reader.lost;
+  }
+
+  /** Ends what reads files, and whatever it reads. */
   stopReading(): void {
-    this.reader.terminate();
+    this.reader.worker.terminate();
     this.reader = this.startReader();
     void this.planner.stopReading();
   }
@@ -58,22 +76,30 @@ export class Team {
   /** Ends all of them. */
   dismiss(): void {
     this.dismissed = true;
-    for (const worker of [...this.workers, this.reader]) worker.terminate();
+    for (const worker of [...this.workers, this.reader.worker]) worker.terminate();
   }
 
   get isDismissed(): boolean {
     return this.dismissed;
   }
 
-  private startReader(): Worker {
-    const { worker } = this.start(
+  private startReader(): Reader {
+    const { worker, ended } = this.start(
       'reader',
       (name) => new Worker(new URL('./reader.worker', import.meta.url), { type: 'module', name }),
     );
     this.workers.splice(this.workers.indexOf(worker), 1);
     const port = this.channelTo(worker);
     void this.planner.meetReader(transfer(port, [port]));
-    return worker;
+    const lost = ended.then((): never => {
+      if (this.reader.worker === worker && !this.dismissed) this.stopReading();
+      throw new EsquisseError(
+        'memory',
+        'The part of the program that reads files has ended, most likely for want of memory: save the file coarser.',
+      );
+    });
+    lost.catch(() => undefined);
+    return { worker, files: wrap<ReaderApi>(this.channelTo(worker)), lost };
   }
 
   private start(what: string, make: (name: string) => Worker): Started {

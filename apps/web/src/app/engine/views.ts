@@ -53,6 +53,8 @@ export interface PieceView {
   readonly bodies: readonly Body3[];
   /** What was put right in the part's file when it was read. */
   readonly report: MeshReport;
+  /** What is to be doubted of the part's file, as sentences. */
+  readonly doubts: readonly string[];
   /** What changed against the part that was there before, in the oriented frame. */
   readonly revision?: RevisionReport | undefined;
   /** Heights of steps that went with their faces. */

@@ -3,17 +3,18 @@ import {
   type CutterKind,
   EsquisseError,
   houseValuesSchema,
+  isCancelled,
   type Machine,
   machineSchema,
   type Material,
   materialSchema,
   messageOf,
-  parseJson,
   type Value,
   withHouseValue,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { z } from 'zod';
+import { FileReading } from '../engine/fileReading';
 import { saveFile } from '../shared/files';
 import { PlanActions } from '../state/plan.reducer';
 import { keepHouse, keptHouse } from './database';
@@ -95,6 +96,7 @@ const FIRST: HouseLists = {
 @Injectable({ providedIn: 'root' })
 export class House {
   private readonly store = inject(Store);
+  private readonly reader = inject(FileReading);
   private readonly lists = signal<HouseLists>(FIRST);
   /** Whether the last change of the lists is kept in the browser's database. */
   readonly kept = signal(false);
@@ -139,7 +141,7 @@ export class House {
   /** Takes lists from a file: all of it or nothing. */
   async openFile(file: File): Promise<void> {
     await this.guarded(async () => {
-      const read = houseSchema.safeParse(parseJson(await file.text(), file.name));
+      const read = houseSchema.safeParse(await this.reader.json(file));
       if (!read.success) {
         const issue = read.error.issues[0]!;
         throw new EsquisseError('file-kind', `"${file.name}": ${issue.path.join('.') || 'the file'}: ${issue.message}`);
@@ -161,6 +163,7 @@ export class House {
     try {
       await work();
     } catch (error) {
+      if (isCancelled(error)) return;
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
     }
   }

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { TestBed } from '@angular/core/testing';
-import { EsquisseError, fileHash, type Job, packBundle } from '@esquisse/core';
+import { EsquisseError, fileHash, type Job, openBundle, packBundle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Subject } from 'rxjs';
 import { aPage, twoSteps } from '../../../test/page';
@@ -36,7 +36,13 @@ describe('jobs', () => {
       broken?.join() === bytes.join()
         ? Promise.reject(new EsquisseError('file-unreadable', 'It cannot be read.'))
         : Promise.resolve({ file, hash: fileHash(file, bytes) });
-    store = aPage(null, { read, lacking: () => Promise.resolve([]), revised: (job: Job) => Promise.resolve(job) }, [
+    const engine = {
+      read,
+      openJob: async (file: File) => openBundle(new Uint8Array(await file.arrayBuffer()), file.name),
+      lacking: () => Promise.resolve([]),
+      revised: (job: Job) => Promise.resolve(job),
+    };
+    store = aPage(null, engine, [
       {
         provide: Ask,
         useValue: { for: (q: Question) => (questions.push(q), Promise.resolve(answer)) },

@@ -2,6 +2,7 @@ import { inject, Injectable, signal } from '@angular/core';
 import {
   AS_DRAWN,
   blockBox,
+  type Bundle,
   type BodyRole,
   boxOfPositions,
   EsquisseError,
@@ -10,19 +11,19 @@ import {
   type Job,
   messageOf,
   type ModelFile,
-  openBundle,
   outlineBlank,
   packBundle,
   parseJob,
   parseJson,
   type Point2,
-  readOutlines,
+  refuseLargeFile,
   type StepLimit,
   withBodies,
   type LengthUnit,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
+import { FileReading } from '../engine/fileReading';
 import { Ask } from '../shared/ask';
 import { saveFile } from '../shared/files';
 import { Editor } from '../state/editor';
@@ -39,6 +40,7 @@ import { Tabs } from './tabs';
 export class Jobs {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
+  private readonly reader = inject(FileReading);
   private readonly editor = inject(Editor);
   private readonly keeper = inject(Keeper);
   private readonly tabs = inject(Tabs);
@@ -50,6 +52,8 @@ export class Jobs {
   private readonly bytes = new Map<string, Uint8Array>();
   /** Kept jobs, for the menu. */
   readonly kept = signal<readonly KeptJob[]>([]);
+  /** What is to be told of the drawing that was read last. */
+  readonly drawingNotes = signal<readonly string[]>([]);
 
   constructor() {
     this.tabs.beforeGiving = () => this.keeper.settled();
@@ -74,7 +78,10 @@ export class Jobs {
 
   /** Opens a demo job as a copy: the one that nobody has changed yet, or a new one. */
   openDemo(file: string): Promise<void> {
-    return this.guarded('job', () => this.openDemoJob(file));
+    return this.guarded('job', async () => {
+      await this.restored;
+      await this.openDemoJob(file);
+    });
   }
 
   private async openDemoJob(file: string): Promise<void> {
@@ -94,6 +101,7 @@ export class Jobs {
 
   openKept(id: string): Promise<void> {
     return this.guarded('job', async () => {
+      await this.restored;
       const found = await keptJob(id);
       if (!found) throw new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
       await this.openKeptJob(found);
@@ -113,7 +121,8 @@ export class Jobs {
   /** Opens a whole job from its zip file. */
   openFile(file: File): Promise<void> {
     return this.guarded('job', async () => {
-      const { job, files } = openBundle(new Uint8Array(await file.arrayBuffer()), file.name);
+      await this.restored;
+      const { job, files } = await this.reader.job(file);
       const own = (await this.keptOrNone()).find((k) => k.id === job.id);
       const answer = own && (await this.askAbout(own, file));
       if (own && !answer) return;
@@ -147,9 +156,18 @@ export class Jobs {
         if (!bytes) throw new EsquisseError('file-unreadable', `The file "${named.file}" is not kept in this browser.`);
         files.set(named.file, bytes);
       }
-      saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, packBundle({ job, files }), 'application/zip');
+      saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, await this.packed({ job, files }), 'application/zip');
       await this.keeper.noteSaved(job.id);
     });
+  }
+
+  /** The job as a file; made on the page itself when nothing else can. */
+  private async packed(bundle: Bundle): Promise<Uint8Array> {
+    try {
+      return await this.engine.packJob(bundle);
+    } catch {
+      return packBundle(bundle);
+    }
   }
 
   async forget(id: string): Promise<void> {
@@ -228,7 +246,7 @@ export class Jobs {
     return this.guarded('piece', async () => {
       const boxes = this.engine.piece()?.boxes;
       if (!boxes) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
-      const points = this.laidOutline(file.name, await file.text());
+      const points = await this.laidOutline(file);
       this.change((job) => ({ ...job, blank: outlineBlank(file.name, points, boxes.part, blockBox(job, boxes)) }));
     });
   }
@@ -236,7 +254,7 @@ export class Jobs {
   /** Holds a step within the outline of a drawing, whose middle is laid on the part's. */
   importLimit(file: File, stepId: string): Promise<void> {
     return this.guarded('workplan', async () => {
-      const points = this.laidOutline(file.name, await file.text());
+      const points = await this.laidOutline(file);
       const limit: StepLimit = { kind: 'within', source: file.name, points, side: 'on', offset: 0 };
       this.change((job) => ({
         ...job,
@@ -251,14 +269,19 @@ export class Jobs {
   }
 
   /** The largest outline of a drawing, its middle laid on the part's. */
-  private laidOutline(fileName: string, text: string): Point2[] {
+  private async laidOutline(file: File): Promise<Point2[]> {
+    const begun = this.job()?.id;
+    const { outlines, notes } = await this.reader.outlines(file);
+    if (this.job()?.id !== begun)
+      throw new EsquisseError('job-invalid', `Another job was opened: "${file.name}" was not taken in.`);
     const part = this.engine.piece()?.boxes.part;
     if (!part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
-    const [outline] = readOutlines(fileName, text);
-    const box = boxOfPositions(outline!.points.flatMap(([x, y]) => [x, y, 0]));
+    const { points } = outlines[0];
+    const box = boxOfPositions(points.flatMap(([x, y]) => [x, y, 0]));
     const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
     const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
-    return outline!.points.map(([x, y]): Point2 => [x + dx, y + dy]);
+    this.drawingNotes.set(notes.length > 0 ? [`${file.name}:`, ...notes] : []);
+    return points.map(([x, y]): Point2 => [x + dx, y + dy]);
   }
 
   /** Reads what the planner does not have at hand of a job's files. */
@@ -275,19 +298,15 @@ export class Jobs {
   }
 
   private async read(file: File, unit: LengthUnit): Promise<ModelFile> {
+    refuseLargeFile(file.size, `"${file.name}"`);
     const bytes = new Uint8Array(await file.arrayBuffer());
     return this.reading(file.name, bytes, unit);
   }
 
   private async reading(file: string, bytes: Uint8Array, unit: LengthUnit): Promise<ModelFile> {
-    this.store.dispatch(PlanActions.workTold({ work: { id: 'reading', what: `reading ${file}`, share: 0 } }));
-    try {
-      const { hash } = await this.engine.read(file, bytes, unit);
-      this.bytes.set(hash, bytes);
-      return { file, hash, unit };
-    } finally {
-      this.store.dispatch(PlanActions.workEnded({ id: 'reading' }));
-    }
+    const { hash } = await this.reader.part(file, bytes, unit);
+    this.bytes.set(hash, bytes);
+    return { file, hash, unit };
   }
 
   /**
@@ -301,6 +320,7 @@ export class Jobs {
     files: ReadonlyMap<string, Uint8Array>,
     { saved, demo, isKept = false }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean },
   ): Promise<void> {
+    this.drawingNotes.set([]);
     let unread: unknown;
     const hashes = new Map<string, string>();
     for (const { file, unit } of filesOf(job)) {

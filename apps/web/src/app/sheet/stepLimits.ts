@@ -51,6 +51,9 @@ const SIDES: { id: LimitSide; name: string }[] = [
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
       </span>
     </div>
+    @for (note of jobs.drawingNotes(); track $index) {
+      <p class="pencil" data-testid="drawing-note">{{ note }}</p>
+    }
     <p class="pencil hint">Faces and edges are picked at the place Piece.</p>
   `,
   styles: `
@@ -77,7 +80,7 @@ const SIDES: { id: LimitSide; name: string }[] = [
 export class StepLimits {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
-  private readonly jobs = inject(Jobs);
+  protected readonly jobs = inject(Jobs);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
   protected readonly sides = SIDES;
   protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);

@@ -1,3 +1,4 @@
+import { signal } from '@angular/core';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
@@ -12,7 +13,7 @@ describe('the sheet of a step', () => {
   let host: HTMLElement;
 
   beforeEach(async () => {
-    store = aPage(twoSteps(), {}, [{ provide: Jobs, useValue: {} }]);
+    store = aPage(twoSteps(), {}, [{ provide: Jobs, useValue: { drawingNotes: signal([]) } }]);
     fixture = TestBed.createComponent(StepSheet);
     host = fixture.nativeElement as HTMLElement;
     await fixture.whenStable();

@@ -9,35 +9,25 @@ import {
 } from '@angular/core';
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import {
-  cribSchema,
   cribToCsv,
-  csvIntoCrib,
   CUTTER_KINDS,
   CUTTER_WORDS,
   feedRate,
   GRADES,
+  isCancelled,
   messageOf,
-  parseJson,
   readValue,
   type TableReport,
   type Tool,
   toolsOf,
 } from '@esquisse/core';
+import { FileReading } from '../../engine/fileReading';
 import { saveFile } from '../../shared/files';
 import { AssemblyPanel } from './assemblyPanel';
 import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
-
-/** What is wrong with a whole crib, entry by entry: rows count from 1 within their list. */
-function cribProblems(issues: readonly { path: PropertyKey[]; message: string }[]): TableReport['problems'] {
-  return issues.map(({ path, message }) => {
-    const [list, entry, ...field] = path.map(String);
-    const row = Number(entry) + 1;
-    return { row: row > 0 ? row : 0, column: [list ?? 'the file', ...field].join(' '), message };
-  });
-}
 
 /** What do I cut with? */
 @Component({
@@ -170,6 +160,7 @@ function cribProblems(issues: readonly { path: PropertyKey[]; message: string }[
 export class CribPlace {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
+  private readonly reader = inject(FileReading);
   protected readonly kinds = CUTTER_KINDS;
   protected readonly words = CUTTER_WORDS;
   protected readonly search = signal('');
@@ -278,23 +269,21 @@ export class CribPlace {
     const job = this.editor.job();
     if (!file || !job) return;
     try {
-      const text = await file.text();
-      if (file.name.toLowerCase().endsWith('.json')) {
-        const crib = cribSchema.safeParse(parseJson(text, file.name));
-        if (!crib.success) {
-          this.report.set({ added: 0, changed: 0, same: 0, changes: [], problems: cribProblems(crib.error.issues) });
-          this.tell(`"${file.name}" is no crib that can be taken; the crib is as it was.`);
-          return;
-        }
-        this.editor.make('crib', (j) => ({ ...j, crib: crib.data }));
+      const { crib, report } = await this.reader.crib(file, job.crib);
+      if (!crib) {
+        this.report.set(report);
+        this.tell(`"${file.name}" is no crib that can be taken; the crib is as it was.`);
         return;
       }
-      const taken = csvIntoCrib(text, job.crib, file.name);
-      const problem = this.editor.change((j) => ({ ...j, crib: taken.crib }));
+      // what was changed while it was read is not to be lost
+      const problem =
+        this.editor.job()?.crib === job.crib
+          ? this.editor.change((j) => ({ ...j, crib }))
+          : `The crib was changed while "${file.name}" was read: read it again.`;
       if (problem) this.tell(problem);
-      else this.report.set(taken.report);
+      else this.report.set(report);
     } catch (error) {
-      this.tell(messageOf(error));
+      if (!isCancelled(error)) this.tell(messageOf(error));
     }
   }
 

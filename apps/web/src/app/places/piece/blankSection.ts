@@ -86,6 +86,9 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
         <button class="plain" (click)="file.click()">outline from DXF or SVG …</button>
         <p class="pencil">or point at an edge or face on the bench and take its outline.</p>
         <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
+        @for (note of jobs.drawingNotes(); track $index) {
+          <p class="pencil" data-testid="drawing-note">{{ note }}</p>
+        }
         @if (figures(); as f) {
           <div class="row">
             <span>Block</span><span class="number">{{ f.size }} <span class="unit">mm</span></span>
@@ -102,7 +105,7 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
 export class BlankSection {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
-  private readonly jobs = inject(Jobs);
+  protected readonly jobs = inject(Jobs);
   private readonly store = inject(Store);
   protected readonly job = this.editor.job;
   protected readonly kinds = KINDS;

@@ -203,8 +203,8 @@ export class ModelSection {
 
   /** What was put right in the file, and what could not be. */
   protected readonly putRight = computed(() => {
-    const report = this.piece()?.report;
-    return report ? reportSentences(report) : [];
+    const piece = this.piece();
+    return piece ? [...piece.doubts, ...reportSentences(piece.report)] : [];
   });
 
   protected role(body: number, role: BodyRole): void {

@@ -286,7 +286,9 @@ export class PickCard {
     if (!step) return;
     try {
       await this.told.wait();
-      const outlines = pick?.outline ? [pick.outline] : await this.engine.outlines(this.look.lay(), this.look.allLit());
+      const outlines = pick?.outline
+        ? [pick.outline]
+        : await this.engine.outlinesUnder(this.look.lay(), this.look.allLit());
       const source = pick ? pickTitle(pick) : this.look.litName();
       const held = outlines.slice(0, MOST_OUTLINES).map((points): StepLimit => {
         const of = { source, points };
