@@ -1,5 +1,5 @@
 import { BUILD, type ReadMesh } from '@esquisse/core';
-import { openDatabase } from '../keeping/database';
+import { withDatabase } from '../keeping/database';
 import type { KeptMesh } from '../keeping/records';
 
 /** Meshes kept between visits at most; the ones kept longest ago go first. */
@@ -15,18 +15,19 @@ export interface MeshStore {
 export const keptMeshes: MeshStore = {
   async get(key) {
     try {
-      return (await (await openDatabase()).get('meshes', named(key)))?.read;
+      return (await withDatabase((database) => database.get('meshes', named(key))))?.read;
     } catch {
       return undefined;
     }
   },
   async put(key, read) {
     try {
-      const database = await openDatabase();
       const kept: KeptMesh = { key: named(key), kept: Date.now(), read };
-      await database.put('meshes', kept);
-      const keys = await database.getAllKeysFromIndex('meshes', 'kept');
-      for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('meshes', old);
+      await withDatabase(async (database) => {
+        await database.put('meshes', kept);
+        const keys = await database.getAllKeysFromIndex('meshes', 'kept');
+        for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('meshes', old);
+      });
     } catch {
       // a convenience only: the job itself is kept by the page, which tells when it cannot be
     }

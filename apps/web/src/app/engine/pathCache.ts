@@ -1,5 +1,5 @@
 import { BUILD, type Motions, type PathCache } from '@esquisse/core';
-import { openDatabase } from '../keeping/database';
+import { withDatabase } from '../keeping/database';
 
 /** Paths kept between visits at most; the ones kept longest ago go first. */
 const MOST_KEPT = 40;
@@ -9,7 +9,7 @@ export const pathCache: PathCache = {
   async get(key) {
     if (!BUILD) return undefined;
     try {
-      const kept = await (await openDatabase()).get('paths', key);
+      const kept = await withDatabase((database) => database.get('paths', key));
       return kept && { path: shared(kept.path), leftOut: kept.leftOut };
     } catch {
       return undefined;
@@ -18,15 +18,13 @@ export const pathCache: PathCache = {
   async put(key, plan) {
     if (!BUILD) return;
     try {
-      const database = await openDatabase();
-      await database.put('paths', {
-        fingerprint: key,
-        kept: Date.now(),
-        path: copied(plan.path),
-        leftOut: [...plan.leftOut],
+      const { path, leftOut } = plan;
+      const kept = { fingerprint: key, kept: Date.now(), path: copied(path), leftOut: [...leftOut] };
+      await withDatabase(async (database) => {
+        await database.put('paths', kept);
+        const keys = await database.getAllKeysFromIndex('paths', 'kept');
+        for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('paths', old);
       });
-      const keys = await database.getAllKeysFromIndex('paths', 'kept');
-      for (const old of keys.slice(0, Math.max(0, keys.length - MOST_KEPT))) await database.delete('paths', old);
     } catch {
       // a convenience only: what is not kept is planned again
     }

@@ -12,48 +12,101 @@ interface Keeping extends DBSchema {
 
 const VERSION = 4;
 /** The database answers within this, or something holds it, ms. */
-const ANSWERS_WITHIN_MS = 8000;
+const ANSWERS_WITHIN_MS = 2500;
 let opening: Promise<IDBPDatabase<Keeping>> | undefined;
+/** It did not answer in time: whoever asks is told so at once, until it does. */
+let isLate = false;
+let isTryingAgain = false;
+
+const HELD = 'another tab with an older page holds it: close the other tabs of this application';
 
 /** The browser's database of jobs, their files, and planned paths. @throws EsquisseError `storage` when it cannot be opened */
-export function openDatabase(): Promise<IDBPDatabase<Keeping>> {
+export async function openDatabase(): Promise<IDBPDatabase<Keeping>> {
+  if (isLate) {
+    if (!isTryingAgain) void tryAgain();
+    throw storageError(new Error(HELD));
+  }
   opening ??= open().catch((error: unknown) => {
     opening = undefined;
     throw storageError(error);
   });
-  return opening;
+  try {
+    return await inTime(opening);
+  } catch (error) {
+    isLate = error === LATE;
+    throw isLate ? storageError(new Error(HELD)) : error;
+  }
 }
 
-function open(): Promise<IDBPDatabase<Keeping>> {
-  return new Promise((resolve, reject) => {
-    const late = setTimeout(
-      () => reject(new Error('another tab with an older page holds it: close the other tabs of this application')),
-      ANSWERS_WITHIN_MS,
-    );
-    openDB<Keeping>('esquisse', VERSION, {
-      upgrade(database, from) {
-        if (from < 1) {
-          database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
-          database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
-        }
-        if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
-        if (from < 3) database.createObjectStore('house');
-        // paths hold no feeds any more
-        if (from >= 1 && from < 4) database.deleteObjectStore('paths');
-        if (from < 4) database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
-      },
-      blocking(_, __, event) {
-        // a newer page wants to change it: this one gives way and opens it again when it needs it
-        opening = undefined;
-        (event.target as IDBDatabase).close();
-      },
-      terminated() {
-        opening = undefined;
-      },
-    })
-      .then(resolve, reject)
-      .finally(() => clearTimeout(late));
+const LATE = new Error('late');
+
+async function inTime<T>(work: Promise<T>): Promise<T> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(LATE), ANSWERS_WITHIN_MS);
   });
+  try {
+    return await Promise.race([work, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+async function tryAgain(): Promise<void> {
+  isTryingAgain = true;
+  try {
+    opening = Promise.resolve(await inTime(open()));
+    isLate = false;
+  } catch {
+    // it is tried again when somebody asks again
+  } finally {
+    isTryingAgain = false;
+  }
+}
+
+async function open(): Promise<IDBPDatabase<Keeping>> {
+  return openDB<Keeping>('esquisse', VERSION, {
+    upgrade(database, from) {
+      if (from < 1) {
+        database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('changed', 'changed');
+        database.createObjectStore('files', { keyPath: ['jobId', 'path'] }).createIndex('jobId', 'jobId');
+      }
+      if (from < 2) database.createObjectStore('meshes', { keyPath: 'key' }).createIndex('kept', 'kept');
+      if (from < 3) database.createObjectStore('house');
+      // paths hold no feeds any more
+      if (from >= 1 && from < 4) database.deleteObjectStore('paths');
+      if (from < 4) database.createObjectStore('paths', { keyPath: 'fingerprint' }).createIndex('kept', 'kept');
+    },
+    blocking(_, __, event) {
+      // a newer page wants to change it: this one gives way and opens it again when it needs it
+      opening = undefined;
+      (event.target as IDBDatabase).close();
+    },
+    terminated() {
+      opening = undefined;
+    },
+  });
+}
+
+/**
+ * Works with the database; one that was closed meanwhile, as a full disk does it, is opened again once.
+ *
+ * @throws EsquisseError `storage` in words that tell how to go on
+ */
+export async function withDatabase<T>(work: (database: IDBPDatabase<Keeping>) => Promise<T>): Promise<T> {
+  const attempt = async (): Promise<T> => work(await openDatabase());
+  try {
+    return await attempt().catch(async (error: unknown) => {
+      const { name } = error as { name?: string };
+      if (name !== 'InvalidStateError' && name !== 'UnknownError' && name !== 'AbortError') throw error;
+      const closed = await opening?.catch(() => undefined);
+      opening = undefined;
+      closed?.close();
+      return attempt();
+    });
+  } catch (error) {
+    throw storageError(error);
+  }
 }
 
 /** What keeps the browser from keeping something, in words that tell how to go on. */
@@ -69,24 +122,13 @@ export function storageError(error: unknown): EsquisseError {
   return new EsquisseError('storage', `The browser cannot keep the job (${why}).`);
 }
 
-async function kept<T>(work: (database: IDBPDatabase<Keeping>) => Promise<T>): Promise<T> {
-  try {
-    return await work(await openDatabase());
-  } catch (error) {
-    throw storageError(error);
-  }
-}
+/** What is kept with a job: files by their hashes, and what is known of its keeping. */
+export type KeepChange = Partial<Pick<KeptJob, 'saved' | 'demo'>> & { files?: Readonly<Record<string, Uint8Array>> };
 
 /** Keeps a job, and files with it, in one transaction: all or nothing. What is known of its keeping stays but for `change`. */
-export function keepJob(
-  job: Job,
-  {
-    files = {},
-    ...change
-  }: Partial<Pick<KeptJob, 'saved' | 'demo'>> & { files?: Readonly<Record<string, Uint8Array>> } = {},
-): Promise<void> {
-  return kept(async (database) => {
-    const transaction = database.transaction(['jobs', 'files'], 'readwrite');
+export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): Promise<void> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
     const jobs = transaction.objectStore('jobs');
     const before = await jobs.get(job.id);
     const work: Promise<unknown>[] = [jobs.put({ ...before, changed: Date.now(), ...change, id: job.id, job })];
@@ -98,7 +140,7 @@ export function keepJob(
 
 /** Notes that a job was saved to a file. */
 export function noteSaved(id: string, saved: number): Promise<void> {
-  return kept(async (database) => {
+  return withDatabase(async (database) => {
     const transaction = database.transaction('jobs', 'readwrite');
     const before = await transaction.store.get(id);
     await Promise.all([before && transaction.store.put({ ...before, saved }), transaction.done]);
@@ -107,16 +149,16 @@ export function noteSaved(id: string, saved: number): Promise<void> {
 
 /** All kept jobs, the last changed first. */
 export function keptJobs(): Promise<KeptJob[]> {
-  return kept(async (database) => (await database.getAllFromIndex('jobs', 'changed')).reverse());
+  return withDatabase(async (database) => (await database.getAllFromIndex('jobs', 'changed')).reverse());
 }
 
 export function keptJob(id: string): Promise<KeptJob | undefined> {
-  return kept((database) => database.get('jobs', id));
+  return withDatabase((database) => database.get('jobs', id));
 }
 
 /** What a file of a job holds. */
 export function keptFile(jobId: string, { hash, file }: ModelFile): Promise<Uint8Array | undefined> {
-  return kept(async (database) => {
+  return withDatabase(async (database) => {
     const found =
       (hash && (await database.get('files', [jobId, hash]))) || (await database.get('files', [jobId, file]));
     return found?.bytes;
@@ -125,7 +167,7 @@ export function keptFile(jobId: string, { hash, file }: ModelFile): Promise<Uint
 
 /** Gives up files that a job does not name: earlier ones of jobs whose undo is gone. */
 export function dropOldFiles(job: Job): Promise<void> {
-  return kept(async (database) => {
+  return withDatabase(async (database) => {
     const named = new Set(filesOf(job).flatMap(({ file, hash }) => (hash ? [hash] : [file])));
     const transaction = database.transaction('files', 'readwrite');
     for (const key of await transaction.store.index('jobId').getAllKeys(job.id))
@@ -135,7 +177,7 @@ export function dropOldFiles(job: Job): Promise<void> {
 }
 
 export function forgetJob(id: string): Promise<void> {
-  return kept(async (database) => {
+  return withDatabase(async (database) => {
     const transaction = database.transaction(['jobs', 'files'], 'readwrite');
     const files = transaction.objectStore('files');
     await transaction.objectStore('jobs').delete(id);
@@ -148,11 +190,11 @@ const LISTS = 'lists';
 
 /** The shop's own lists, as they were kept; undefined when none were. */
 export function keptHouse(): Promise<unknown> {
-  return kept((database) => database.get('house', LISTS));
+  return withDatabase((database) => database.get('house', LISTS));
 }
 
 export function keepHouse(lists: unknown): Promise<void> {
-  return kept(async (database) => {
+  return withDatabase(async (database) => {
     await database.put('house', lists, LISTS);
   });
 }

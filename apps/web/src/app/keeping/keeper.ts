@@ -2,28 +2,30 @@ import { inject, Injectable, signal } from '@angular/core';
 import type { Job } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { PlanActions, planFeature } from '../state/plan.reducer';
-import { keepJob, noteSaved, storageError } from './database';
+import { type KeepChange, storageError } from './database';
+import { JobWriter } from './jobWriter';
 
 /**
- * Keeps the open job in the browser after every change, one after another. When that fails it is told at once, work goes on,
+ * Keeps the open job in the browser after every change. When that fails it is told at once, work goes on,
  * and it is tried again with the next change.
  */
 @Injectable({ providedIn: 'root' })
 export class Keeper {
   private readonly store = inject(Store);
+  private readonly writer = inject(JobWriter);
   /** Why the last change is not kept; empty when it is. */
   readonly trouble = signal('');
   /** When the open job was last saved to a file, ms since 1970; undefined for never. */
   readonly saved = signal<number | undefined>(undefined);
   /** Whether the browser has promised not to give kept jobs up when it wants room. */
   readonly isPersistent = signal<boolean | undefined>(undefined);
-  private last: Promise<void> = Promise.resolve();
+  private last: Promise<unknown> = Promise.resolve();
   private asked = false;
 
   /** Keeps a job as it is. @returns whether it is kept */
-  keep(job: Job, change: Parameters<typeof keepJob>[1] = {}): Promise<boolean> {
-    const work = this.last.then(() => keepJob(job, change));
-    this.last = work.catch(() => undefined);
+  keep(job: Job, change: KeepChange = {}): Promise<boolean> {
+    const work = this.writer.keepJob(job, change);
+    this.last = Promise.all([this.last, work.catch(() => undefined)]);
     return work.then(
       () => {
         this.mended();
@@ -41,15 +43,15 @@ export class Keeper {
   }
 
   /** Resolves once everything that was to be kept is, or could not be. */
-  settled(): Promise<void> {
-    return this.last;
+  async settled(): Promise<void> {
+    await this.last;
   }
 
   /** Notes that the open job was saved to a file just now. */
   async noteSaved(id: string): Promise<void> {
     const now = Date.now();
     this.saved.set(now);
-    await noteSaved(id, now).catch(() => undefined);
+    await this.writer.noteSaved(id, now).catch(() => undefined);
   }
 
   /** What was told of keeping holds no more. */

@@ -18,7 +18,8 @@ const PRESSED_BY_SPACE =
   'button, summary, a, select, [role="button"], [role="radio"], [role="menuitem"], [role="option"]';
 
 /**
- * All keys of the application: one list that is dispatched from and shown. None of them acts while something is typed, or
+ * All keys of the application: one list that is dispatched from and shown. None of them acts while something is typed (undo
+ * does as soon as it is entered), or
  * while a menu or a dialog is open; those without Ctrl can be switched off (WCAG 2.1.4).
  */
 @Injectable({ providedIn: 'root' })
@@ -28,8 +29,14 @@ export class Keys {
   /** Whether keys without Ctrl act. */
   readonly areOn = signal(localStorage.getItem(KEPT_AS) !== 'off');
 
+  /** Fields in which something was typed that was not entered yet. */
+  private readonly typedIn = new WeakSet<EventTarget>();
+
   constructor() {
     this.document.addEventListener('keydown', (event) => this.press(event));
+    this.document.addEventListener('input', ({ target }) => target && this.typedIn.add(target));
+    for (const end of ['change', 'focusout'])
+      this.document.addEventListener(end, ({ target }) => target && this.typedIn.delete(target));
   }
 
   /** Adds keys for as long as a component lives. */
@@ -51,15 +58,17 @@ export class Keys {
     if (!isCommand && !this.areOn()) return;
     const name = `${isCommand ? 'ctrl+' : ''}${isCommand && event.shiftKey ? 'shift+' : ''}${event.key.toLowerCase()}`;
     const binding = this.bindings().find((b) => b.keys.includes(name));
-    if (!binding || !this.isFree(event)) return;
+    if (!binding || !this.isFree(event, isCommand)) return;
     event.preventDefault();
     binding.run();
   }
 
   /** Whether a key is nobody else's: no field, menu or dialog has it, and no button is pressed by it. */
-  private isFree({ target, key }: KeyboardEvent): boolean {
+  private isFree({ target, key }: KeyboardEvent, isCommand: boolean): boolean {
     const at = target instanceof HTMLElement ? target : this.document.body;
-    if (takesText(at) || at.closest(OWN_KEYS)) return false;
+    // once a value is entered, undo takes it back; before, it is the field's own
+    if (takesText(at) && !(isCommand && !this.typedIn.has(at))) return false;
+    if (at.closest(OWN_KEYS)) return false;
     if (this.document.querySelector(`.cdk-overlay-container :is(${OWN_KEYS})`)) return false;
     return !(key === ' ' && at.closest(PRESSED_BY_SPACE));
   }
