@@ -2,7 +2,12 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
-    include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts', 'apps/web/src/**/*.test.ts'],
+    include: [
+      'packages/*/src/**/*.test.ts',
+      'packages/*/test/**/*.test.ts',
+      'apps/web/src/**/*.test.ts',
+      'apps/server/src/**/*.test.ts',
+    ],
     testTimeout: 400_000,
     hookTimeout: 400_000,
   },

@@ -1,4 +1,4 @@
 import { build, ensurePackages } from './prepare.mjs';
 
-ensurePackages();
-build();
+await ensurePackages();
+await build();

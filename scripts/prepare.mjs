@@ -31,17 +31,17 @@ function hashOf(paths, isMeant = () => true) {
   return hash.digest('hex');
 }
 
-function unlessDone(mark, paths, work) {
+async function unlessDone(mark, paths, work) {
   const file = join(root, mark);
   const now = hashOf(paths);
   if (existsSync(file) && readFileSync(file, 'utf8') === now) return;
-  work();
+  await work();
   writeFileSync(file, now);
 }
 
 /** Installs the locked packages unless they are already the ones that the lock names. */
-export function ensurePackages() {
-  unlessDone('node_modules/.esquisse-lock', ['package-lock.json'], () =>
+export async function ensurePackages() {
+  await unlessDone('node_modules/.esquisse-lock', ['package-lock.json'], () =>
     run('npm', ['ci', '--no-audit', '--no-fund'], { stdio: ['ignore', 'inherit', 'inherit'] }),
   );
 }
@@ -50,20 +50,24 @@ export function ensurePackages() {
  * Builds the application. A hash over what calculates (the core with its kernels, and the packages that are locked) is
  * built in: what another build kept in the browser is then not taken for this one's.
  */
-export function build() {
+export async function build() {
   const calculating = hashOf(['packages/core/src', 'package-lock.json'], (path) => !/\.test\.ts$/.test(path));
   runTool('@angular/cli/bin/ng.js', ['build', '--define', `ESQUISSE_BUILD='${calculating.slice(0, 16)}'`]);
+  const { writeNotices } = await import('./notices.mjs');
+  writeNotices(join(root, 'dist/web/browser'));
 }
 
 /** Builds the application unless nothing that it is made of has changed. */
-export function ensureBuild() {
-  unlessDone(
+export async function ensureBuild() {
+  await unlessDone(
     'dist/.esquisse-build',
     [
       'package-lock.json',
       'angular.json',
       'tsconfig.base.json',
       'scripts/prepare.mjs',
+      'scripts/notices.mjs',
+      'LICENSE',
       'apps/web',
       'packages/core',
       'demo/jobs',

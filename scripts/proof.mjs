@@ -1,4 +1,4 @@
 import { ensurePackages, runTool } from './prepare.mjs';
 
-ensurePackages();
+await ensurePackages();
 runTool('vitest/vitest.mjs', ['run', '--config', 'proof/vitest.config.ts']);

@@ -1,6 +1,6 @@
 import { ensureBrowser, ensureBuild, ensurePackages, runTool } from './prepare.mjs';
 
-ensurePackages();
-ensureBuild();
+await ensurePackages();
+await ensureBuild();
 ensureBrowser();
 runTool('@playwright/test/cli.js', ['test', '--config', 'e2e/screenshots.config.ts']);

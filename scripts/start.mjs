@@ -1,5 +1,5 @@
 import { ensureBuild, ensurePackages, runTool } from './prepare.mjs';
 
-ensurePackages();
-ensureBuild();
+await ensurePackages();
+await ensureBuild();
 runTool('tsx/dist/cli.mjs', ['apps/server/src/main.ts']);

@@ -1,6 +1,4 @@
-import { bootstrapApplication } from '@angular/platform-browser';
-import { App } from './app/app';
-import { appConfig } from './app/app.config';
+import './strict';
 
 /** What a person reads in place of the application when it cannot run as it was served. */
 function explain(): void {
@@ -24,5 +22,5 @@ function explain(): void {
 }
 
 if (globalThis.crossOriginIsolated)
-  bootstrapApplication(App, appConfig).catch((error: unknown) => console.error(error));
+  import('./start').then(({ start }) => start()).catch((error: unknown) => console.error(error));
 else explain();

@@ -1,10 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, HostListener, inject, signal } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
 import { MatMenuModule } from '@angular/material/menu';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { DEMO_JOBS } from './keeping/demos';
 import { Jobs } from './keeping/jobs';
 import { Keeper } from './keeping/keeper';
+import { About } from './shared/about';
 import { Keys } from './shared/keys';
 import { KeysHelp } from './shared/keysHelp';
 import { ago } from './shared/numbers';
@@ -19,7 +21,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
 /** Frame of the application: header with job, places, undo, work in progress; the place itself below. */
 @Component({
   selector: 'esq-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, KeysHelp],
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './app.scss',
   template: `
@@ -67,7 +69,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
         <button class="plain" (click)="theme.toggle()" [attr.aria-label]="theme.night() ? 'Day' : 'Night'">
           {{ theme.night() ? 'day' : 'night' }}
         </button>
-        <button class="plain" (click)="keysShown.set(!keysShown())" aria-label="Keys">?</button>
+        <button class="plain" (click)="showKeys()" aria-label="Keys">?</button>
         <span class="pencil mono">mm</span>
       </div>
     </header>
@@ -90,9 +92,6 @@ const SAVED_TOLD_EVERY_MS = 30_000;
       </div>
     }
     <main><router-outlet /></main>
-    @if (keysShown()) {
-      <esq-keys-help (closed)="keysShown.set(false)" />
-    }
     <mat-menu #menu="matMenu">
       <button mat-menu-item (click)="file.click()">Open a job file …</button>
       <button mat-menu-item (click)="jobs.saveFile()" [disabled]="!job()">Save the whole job to a file</button>
@@ -106,6 +105,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
           </button>
         }
       }
+      <button mat-menu-item (click)="showAbout()">About</button>
     </mat-menu>
     <input #file type="file" accept=".zip" hidden data-testid="job-file" (change)="openFile($event)" />
   `,
@@ -117,8 +117,8 @@ export class App {
   protected readonly places = inject(Places);
   private readonly store = inject(Store);
   private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
   protected readonly demos = DEMO_JOBS;
-  protected readonly keysShown = signal(false);
   protected readonly job = this.store.selectSignal(jobFeature.selectJob);
   protected readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
   protected readonly canUndo = this.store.selectSignal(jobFeature.selectCanUndo);
@@ -160,17 +160,25 @@ export class App {
         { keys: ['r'], shown: 'R', what: 'calculate what is out of date', run: () => this.calculate() },
         { keys: ['ctrl+z'], shown: 'Ctrl Z', what: 'undo', run: () => this.undo() },
         { keys: ['ctrl+y', 'ctrl+shift+z'], shown: 'Ctrl Y', what: 'redo', run: () => this.redo() },
-        { keys: ['?'], shown: '?', what: 'this list', run: () => this.keysShown.update((on) => !on) },
+        { keys: ['?'], shown: '?', what: 'this list', run: () => this.showKeys() },
         {
           keys: ['escape'],
           shown: 'Esc',
           what: 'leave a field, with the value that holds',
-          run: () => this.keysShown.set(false),
+          run: () => undefined,
         },
       ],
       until,
     );
     void this.jobs.restore();
+  }
+
+  protected showKeys(): void {
+    this.dialog.open(KeysHelp);
+  }
+
+  protected showAbout(): void {
+    this.dialog.open(About, { width: '480px' });
   }
 
   protected percent(share: number): string {

@@ -101,6 +101,21 @@ describe('fixtures along a path', () => {
     expect(found[0]![1]).toBeCloseTo(2, 9);
   });
 
+  it('a motion that comes from the clamp or goes to it counts, wherever the tool is before and after', () => {
+    for (const [x, y] of [
+      [-30, 4],
+      [40, 4],
+      [5, -30],
+      [5, 40],
+    ] as const) {
+      const [inside, outside] = [
+        [5, 4, 2],
+        [x, y, 2],
+      ] as const;
+      expect(amounts([outside, outside, inside, outside, outside]).map(([motion]) => motion)).toEqual([2, 3]);
+    }
+  });
+
   it('only the motions asked for are looked at, and the place where a path begins', () => {
     const points = [
       [5, 4, 2],

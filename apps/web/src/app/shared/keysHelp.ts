@@ -1,52 +1,45 @@
-import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import { MatDialogModule } from '@angular/material/dialog';
 import { Keys } from './keys';
 
-/** The list of keys. */
+/** The list of keys, as a dialog. */
 @Component({
   selector: 'esq-keys-help',
+  imports: [MatDialogModule, MatButtonModule, MatCheckboxModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
-    :host {
-      position: fixed;
-      right: 16px;
-      top: 56px;
-      z-index: 20;
-      background: var(--sheet);
-      border: 1px solid var(--rule);
-      padding: 14px 18px;
-      box-shadow: 0 8px 28px rgb(0 0 0 / 18%);
-    }
     dl {
       display: grid;
       grid-template-columns: auto auto;
       gap: 4px 18px;
-      margin: 8px 0;
+      margin: 0 0 8px;
     }
-    label {
-      display: block;
-      margin: 8px 0;
+    dd {
+      margin: 0;
     }
   `,
   template: `
-    <h2>Keys</h2>
-    <dl>
-      @for (key of shown(); track key.shown) {
-        <dt class="mono">{{ key.shown }}</dt>
-        <dd>{{ key.what }}</dd>
-      }
-      <dt class="mono">Esc</dt>
-      <dd>leave a field, with the value that holds</dd>
-    </dl>
-    <label>
-      <input type="checkbox" [checked]="keys.areOn()" (change)="keys.switchOn($any($event.target).checked)" />
-      keys without Ctrl act
-    </label>
-    <button class="press" (click)="closed.emit()">Close</button>
+    <h2 mat-dialog-title>Keys</h2>
+    <mat-dialog-content>
+      <dl>
+        @for (key of shown(); track key.shown) {
+          <dt class="mono">{{ key.shown }}</dt>
+          <dd>{{ key.what }}</dd>
+        }
+      </dl>
+      <mat-checkbox [checked]="keys.areOn()" (change)="keys.switchOn($event.checked)"
+        >keys without Ctrl act</mat-checkbox
+      >
+    </mat-dialog-content>
+    <mat-dialog-actions>
+      <button matButton mat-dialog-close cdkFocusInitial>Close</button>
+    </mat-dialog-actions>
   `,
 })
 export class KeysHelp {
   protected readonly keys = inject(Keys);
-  readonly closed = output();
   /** Keys of the same name are told once: places that are left may still hold theirs. */
   protected readonly shown = computed(() => {
     const seen = new Set<string>();
