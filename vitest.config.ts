@@ -7,6 +7,7 @@ export default defineConfig({
       'packages/*/test/**/*.test.ts',
       'apps/web/src/**/*.test.ts',
       'apps/server/src/**/*.test.ts',
+      'fuzz/*.test.ts',
     ],
     testTimeout: 400_000,
     hookTimeout: 400_000,

@@ -22,6 +22,8 @@ export interface StepOptions {
 /** A solid as the STEP reader gives it: a mesh, and the range of triangles of each face. */
 export interface StepBodies {
   success: boolean;
+  /** How often the reader complained of the file while it read on. */
+  faults?: number;
   meshes: {
     name?: string;
     attributes: { position: { array: ArrayLike<number> } };
@@ -50,25 +52,26 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
       `byte ${bytes.length}`,
     );
   refuseLargeText(bytes.length, 'The STEP file');
-  const result = await reader(bytes, {
+  const result = await asked(reader, bytes, {
     linearUnit: 'millimeter',
     linearDeflectionType: 'absolute_value',
     linearDeflection: STEP_DEFLECTION_MM,
     angularDeflection: STEP_TURN_RAD,
   });
-  const isWhole = result.meshes.every(
+  const { meshes = [] } = result;
+  if (!result.success || meshes.length === 0)
+    throw new EsquisseError('file-unreadable', 'The STEP file holds no solid or face that can be read.');
+  const isWhole = meshes.every(
     ({ attributes, index }) => attributes.position.array.length > 0 && index.array.length % 3 === 0,
   );
   if (!isWhole)
     throw new EsquisseError('file-unreadable', 'A body of the STEP file came without its surface: export it again.');
-  if (!result.success || result.meshes.length === 0)
-    throw new EsquisseError('file-unreadable', 'The STEP file holds no solid or face that can be read.');
   const positions: number[] = [];
   const indices: number[] = [];
   const faces: number[] = [];
   const bodies: Body3[] = [];
   let faceCount = 0;
-  for (const body of result.meshes) {
+  for (const body of meshes) {
     const base = positions.length / 3;
     const { array: xyz } = body.attributes.position;
     const { array: corners } = body.index;
@@ -81,13 +84,27 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
     faceCount += Math.max(1, body.brep_faces.length);
     bodies.push({ name: body.name || `body ${bodies.length + 1}`, firstFace, endFace: faceCount });
   }
-  const withSurface = result.meshes.flatMap((m) => m.brep_faces).filter((f) => f.last >= f.first).length;
+  const withSurface = meshes.flatMap((m) => m.brep_faces).filter((f) => f.last >= f.first).length;
   const lost = facesNamed(bytes) - withSurface;
-  const doubts =
-    lost > 0
-      ? [`${lost} of the faces that the STEP file names gave no surface: look for holes, or export it again.`]
-      : [];
+  const doubts: string[] = [];
+  if (lost > 0)
+    doubts.push(`${lost} of the faces that the STEP file names gave no surface: look for holes, or export it again.`);
+  if (result.faults)
+    doubts.push('The STEP file has faults that were read over: compare its size and shape, or export it again.');
   return { ...weldIndexed(positions, indices, faces), bodies, doubts };
+}
+
+/** What the reader gives. @throws EsquisseError in words for people: its own are those of its inside */
+async function asked(reader: StepReader, bytes: Uint8Array, options: StepOptions): Promise<Partial<StepBodies>> {
+  try {
+    return await reader(bytes, options);
+  } catch (error) {
+    if (error instanceof EsquisseError) throw error;
+    throw new EsquisseError(
+      'file-unreadable',
+      'The STEP file made its reader fail: it is damaged, or holds something that is not known. Export it again (ISO 10303, AP214 or AP242), or as STL or 3MF.',
+    );
+  }
 }
 
 /** Faces that the text of a STEP file names (ISO 10303-42: advanced_face, face_surface). */

@@ -97,6 +97,9 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
     skipEmptyLines: 'greedy',
   });
   const fields = parsed.meta.fields ?? [];
+  const twice = Object.values(parsed.meta.renamedHeaders ?? {}).find((name) => name !== '');
+  if (twice !== undefined)
+    throw new EsquisseError('file-kind', `The heading of "${source}" names ${twice} twice.`, 'heading');
   const missing = TABLE_COLUMNS.filter((c) => !fields.includes(c) && !OPTIONAL.includes(c));
   if (missing.length > 0)
     throw new EsquisseError(

@@ -39,19 +39,18 @@ export const readStepFile: StepReader = (bytes, options) =>
       if (event.data.id !== id) return;
       settle();
       if (event.data.bodies) resolve(event.data.bodies);
-      else
-        reject(
-          new EsquisseError(
-            'file-unreadable',
-            `The STEP file cannot be read: ${event.data.error ?? 'no reason given'}.`,
-          ),
-        );
+      else {
+        // a module that failed once is not to be trusted with the next file
+        if (worker === own) worker = undefined;
+        own.terminate();
+        reject(new Error(event.data.error ?? 'no reason given'));
+      }
     };
     const onError = (): void => {
       settle();
       worker = undefined;
       own.terminate();
-      reject(new EsquisseError('file-unreadable', 'The STEP reader failed on this file.'));
+      reject(new Error('The STEP reader has ended.'));
     };
     own.addEventListener('message', onMessage);
     own.addEventListener('error', onError);
