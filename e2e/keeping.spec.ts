@@ -2,6 +2,21 @@ import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { idle, openDemo, openJob, watchErrors } from './bench';
 
+test('undo right after a value was entered takes it back, with the field still in hand', async ({ page }) => {
+  await openDemo(page);
+  const field = page.getByRole('textbox', { name: 'Leave on walls' });
+  await field.fill('0.7');
+  await field.press('Control+z');
+  // nothing was entered yet: the field's own undo
+  await field.fill('0.7');
+  await field.press('Enter');
+  await expect(page.locator('.sentence')).toContainText('0.7');
+  await field.press('Control+z');
+  await expect(field).toHaveValue('0.4');
+  await field.press('Control+y');
+  await expect(field).toHaveValue('0.7');
+});
+
 test('a value is changed, taken back and done again, and what cannot be taken says why under its field', async ({
   page,
 }) => {
@@ -36,7 +51,7 @@ test('broken and foreign files are refused in words and leave the open job as it
     [
       'broken.stl',
       'solid broken\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0',
-      /no "endsolid": it was cut off/,
+      /The STL file was cut off/,
     ],
     ['broken.stl', 'nothing like a part', /not an STL file/],
     ['part.step', 'ISO-10303-21;\nHEADER;', /cut off/],

@@ -63,6 +63,8 @@ function readBinary(bytes: Uint8Array): Float64Array {
       `The STL file promises ${count} triangles but ends after ${Math.floor((bytes.length - HEADER - 4) / RECORD)}: it was cut off at byte ${bytes.length} of ${wanted}.`,
       `byte ${bytes.length}`,
     );
+  if (count === 0)
+    throw new EsquisseError('file-kind', 'This is not an STL file of a part: it holds no triangle.', `byte ${HEADER}`);
   if (bytes.length > wanted)
     throw new EsquisseError(
       'file-unreadable',
@@ -101,7 +103,7 @@ function readAscii(text: string): Float64Array {
       new EsquisseError(
         // the line that a text was cut off in is seldom a whole one
         isLast ? 'file-truncated' : 'file-unreadable',
-        `${isLast ? 'The STL file was cut off: line' : 'Line'} ${line} of the STL file ${what}: "${raw.trim().slice(0, 60)}".`,
+        `${isLast ? `The STL file was cut off: line ${line}` : `Line ${line} of the STL file`} ${what}: "${raw.trim().slice(0, 60)}".`,
         `line ${line}`,
       );
     if (!FOLLOWS[before]!.includes(first))
