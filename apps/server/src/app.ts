@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import compression from 'compression';
 import express, { type ErrorRequestHandler, type Express } from 'express';
@@ -20,7 +20,6 @@ const FOR_A_YEAR = 'public, max-age=31536000, immutable';
 export function createApp(root: string, hosts: readonly string[] = []): Express {
   const app = express();
   const known = new Set([...LOCAL_HOSTS, ...hosts]);
-  const page = readFileSync(join(root, 'index.html'), 'utf8');
   app.disable('x-powered-by');
   app.use((request, response, next) => {
     response.set({
@@ -49,12 +48,13 @@ export function createApp(root: string, hosts: readonly string[] = []): Express 
       setHeaders: (response, path) => response.set('Cache-Control', HASHED.test(path) ? FOR_A_YEAR : 'no-cache'),
     }),
   );
-  app.get('/{*path}', (request, response) => {
+  app.get('/{*path}', async (request, response) => {
     // a file that is not there is not the page
     if (/\.[a-z0-9]+$/i.test(request.path) || /^\/(step|demo|media)\//.test(request.path)) {
       response.status(404).type('text/plain').send('Not found');
       return;
     }
+    const page = await readFile(join(root, 'index.html'), 'utf8');
     const nonce = randomBytes(18).toString('base64');
     response
       .set({ 'Content-Security-Policy': pagePolicy(nonce), 'Cache-Control': 'no-store' })

@@ -10,6 +10,7 @@ import { About } from './shared/about';
 import { Keys } from './shared/keys';
 import { KeysHelp } from './shared/keysHelp';
 import { ago } from './shared/numbers';
+import { Off } from './shared/off';
 import { Theme } from './shared/theme';
 import { JobActions, jobFeature } from './state/job.reducer';
 import { Places } from './state/places';
@@ -21,7 +22,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
 /** Frame of the application: header with job, places, undo, work in progress; the place itself below. */
 @Component({
   selector: 'esq-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule],
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, Off],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './app.scss',
   template: `
@@ -60,12 +61,8 @@ const SAVED_TOLD_EVERY_MS = 30_000;
             <button class="plain" (click)="stop(w)" [attr.aria-label]="'Stop: ' + w.what">stop</button>
           </span>
         }
-        <button class="plain" (click)="undo()" [disabled]="!canUndo()" aria-label="Undo" title="Undo (Ctrl Z)">
-          ↶
-        </button>
-        <button class="plain" (click)="redo()" [disabled]="!canRedo()" aria-label="Redo" title="Redo (Ctrl Y)">
-          ↷
-        </button>
+        <button class="plain" (click)="undo()" [esqOff]="!canUndo()" aria-label="Undo" title="Undo (Ctrl Z)">↶</button>
+        <button class="plain" (click)="redo()" [esqOff]="!canRedo()" aria-label="Redo" title="Redo (Ctrl Y)">↷</button>
         <button class="plain" (click)="theme.toggle()" [attr.aria-label]="theme.night() ? 'Day' : 'Night'">
           {{ theme.night() ? 'day' : 'night' }}
         </button>

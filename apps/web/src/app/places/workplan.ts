@@ -12,7 +12,7 @@ import { RunStrip } from '../strip/runStrip';
   styles: `
     :host {
       display: grid;
-      grid-template: minmax(0, 1fr) 136px / 208px minmax(0, 1fr) 348px;
+      grid-template: minmax(0, 1fr) auto / 208px minmax(0, 1fr) 348px;
       height: 100%;
     }
     :host.folded {
@@ -32,6 +32,27 @@ import { RunStrip } from '../strip/runStrip';
     }
     esq-run-strip {
       grid-column: 1 / -1;
+      min-height: 136px;
+    }
+    @media (max-width: 900px) {
+      :host {
+        grid-template-columns: 150px minmax(0, 1fr) 320px;
+      }
+    }
+    @media (max-width: 760px), (max-height: 440px) {
+      :host,
+      :host.folded {
+        display: flex;
+        flex-direction: column;
+        height: auto;
+      }
+      esq-bench {
+        height: 280px;
+        order: -2;
+      }
+      esq-run-strip {
+        order: -1;
+      }
     }
   `,
   host: { '[class.folded]': 'folded()' },

@@ -53,7 +53,7 @@ export class Keys {
   private press(event: KeyboardEvent): void {
     if (event.defaultPrevented || event.altKey || event.isComposing) return;
     // a field puts its own value back and is left
-    if (event.key === 'Escape' && event.target instanceof HTMLElement && takesText(event.target)) event.target.blur();
+    if (event.key === 'Escape' && event.target instanceof HTMLElement && takesText(event.target)) leave(event.target);
     const isCommand = event.ctrlKey || event.metaKey;
     if (!isCommand && !this.areOn()) return;
     const name = `${isCommand ? 'ctrl+' : ''}${isCommand && event.shiftKey ? 'shift+' : ''}${event.key.toLowerCase()}`;
@@ -72,6 +72,16 @@ export class Keys {
     if (this.document.querySelector(`.cdk-overlay-container :is(${OWN_KEYS})`)) return false;
     return !(key === ' ' && at.closest(PRESSED_BY_SPACE));
   }
+}
+
+/** Leaves a field for the row that it stands in: letters are keys again, and the Tab key goes on from there. */
+function leave(field: HTMLElement): void {
+  const row = field.closest<HTMLElement>('.row, .line, section, aside, main');
+  field.blur();
+  if (!row) return;
+  row.tabIndex = -1;
+  row.focus({ preventScroll: true });
+  row.addEventListener('focusout', () => row.removeAttribute('tabindex'), { once: true });
 }
 
 /** Whether what is typed goes into an element. */

@@ -14,6 +14,7 @@ import {
   type Value,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { Off } from '../shared/off';
 import { HeldValue } from '../shared/heldValue';
 import { mm } from '../shared/numbers';
 import { House } from '../keeping/house';
@@ -42,7 +43,7 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [HeldValue, StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
+  imports: [Off, HeldValue, StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
@@ -159,7 +160,7 @@ interface Piece {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
         }
         <div class="row actions">
-          <button class="press first" (click)="calculate(s.id)" [disabled]="isFresh()" data-testid="calculate">
+          <button class="press first" (click)="calculate(s.id)" [esqOff]="isFresh()" data-testid="calculate">
             Calculate
           </button>
           <button class="press" (click)="remove(s.id)">Remove the step</button>

@@ -19,6 +19,7 @@ import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
+import { Off } from '../shared/off';
 import { StepChooser } from './stepChooser';
 
 /** Tints by which steps of the same cutter are told, in the order of first use. */
@@ -43,7 +44,7 @@ interface Block {
 /** The time line: one block a step, as wide as the time it takes; also the scrubber. */
 @Component({
   selector: 'esq-run-strip',
-  imports: [StepChooser],
+  imports: [Off, StepChooser],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './runStrip.scss',
   template: `
@@ -112,7 +113,7 @@ interface Block {
       />
     </div>
     @if (choosing()) {
-      <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="choosing.set(false)" />
+      <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="closeChooser()" />
     }
     <div class="transport">
       <button class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
@@ -126,7 +127,7 @@ interface Block {
       <button class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
       <button class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
       <button class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">next finding</button>
-      <button class="press first all" (click)="calculateAll()" [disabled]="!anyStale()" data-testid="calculate-all">
+      <button class="press first all" (click)="calculateAll()" [esqOff]="!anyStale()" data-testid="calculate-all">
         Calculate all
       </button>
       @if (readout(); as r) {
@@ -267,7 +268,19 @@ export class RunStrip {
   }
 
   protected openChooser(): void {
-    this.choosing.update((on) => !on);
+    if (this.choosing()) this.closeChooser();
+    else this.openChooserByKey();
+  }
+
+  /** Closes it; the keys go on from the button that opens it. */
+  protected closeChooser(): void {
+    this.choosing.set(false);
+    this.focusSoon('.add');
+  }
+
+  /** Gives the focus to something in the strip once it is drawn. */
+  private focusSoon(selector: string): void {
+    setTimeout(() => this.line().nativeElement.querySelector<HTMLElement>(selector)?.focus());
   }
 
   protected add({ kind: kindId, assemblyId }: { kind: string; assemblyId?: string }): void {
@@ -275,8 +288,10 @@ export class RunStrip {
     const job = this.editor.job();
     const after = this.selected() ?? job?.steps[job.steps.length - 1]?.id ?? null;
     const made = job && withNewStep(job, kindId, after, this.house.steps(), assemblyId);
-    if (made) this.editor.make('workplan', () => made.job, made.stepId);
-    else
+    if (made) {
+      this.editor.make('workplan', () => made.job, made.stepId);
+      this.focusSoon('.block.chosen');
+    } else
       this.store.dispatch(
         PlanActions.failed({
           trouble: {

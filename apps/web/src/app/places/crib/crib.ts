@@ -74,7 +74,7 @@ import { PlanActions } from '../../state/plan.reducer';
         >
       </div>
       <div class="head line pencil" aria-hidden="true">
-        <span class="number">T</span><span>Cutter</span><span></span><span class="number">DC</span
+        <span class="number">T</span><span>Cutter</span><span class="drawing"></span><span class="number">DC</span
         ><span class="number">RE</span><span class="number">APMX</span><span class="number">Stick-out</span
         ><span>Holder</span><span class="number">n</span><span class="number">vf</span><span>Used in</span>
       </div>
