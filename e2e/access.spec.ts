@@ -38,7 +38,10 @@ test('enlarged to twice its size nothing scrolls sideways, nothing is cut, and t
       await idle(page);
       const wide = () =>
         page.evaluate(() =>
-          [document.documentElement, ...document.querySelectorAll('main, .rows, .transport, .panel, header')]
+          [
+            document.documentElement,
+            ...Array.from(document.querySelectorAll('main, .rows, .transport, .panel, header')),
+          ]
             .filter((e) => e.scrollWidth > e.clientWidth + 1)
             .map((e) => `${e.tagName}.${e.className} ${e.scrollWidth} in ${e.clientWidth}`),
         );

@@ -44,6 +44,22 @@ describe('a value field', () => {
     expect(holder.entered).toEqual([1.5, 4, null]);
   });
 
+  it('what is being typed stays when the value before it comes in late', async () => {
+    const { fixture, holder, input } = await field();
+    expect(input.value).toBe('2');
+    input.value = '7';
+    input.dispatchEvent(new Event('input'));
+    holder.value.set(5);
+    await fixture.whenStable();
+    expect(input.value).toBe('7');
+    input.dispatchEvent(new Event('change'));
+    await fixture.whenStable();
+    expect(holder.entered).toEqual([7]);
+    holder.value.set(7.5);
+    await fixture.whenStable();
+    expect(input.value).toBe('7.5');
+  });
+
   it('keeps what cannot be taken in sight, with the reason, tied to the field for readers of the screen', async () => {
     const { holder, host, input, type } = await field();
     for (const [text, why] of [

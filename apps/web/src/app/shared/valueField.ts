@@ -97,12 +97,13 @@ let fields = 0;
           [class.house]="house()"
           [class.bad]="problem()"
           [style.width]="width()"
-          [value]="shown()"
           [placeholder]="placeholder()"
           [attr.aria-invalid]="!!problem()"
           [attr.aria-describedby]="problem() ? id + 'e' : null"
           [attr.data-key]="key()"
+          (input)="isTyping = true"
           (change)="take($any($event.target).value)"
+          (blur)="isTyping = false"
           (keydown.escape)="leave($any($event.target))"
           autocomplete="off"
         />
@@ -159,23 +160,30 @@ export class ValueField {
     this.optional() && this.shown() === '' ? `${this.placeholder().length + 1}ch` : null,
   );
 
+  /** Something is typed that was not entered yet. */
+  protected isTyping = false;
   private readonly typed = viewChild.required<ElementRef<HTMLInputElement>>('typed');
 
   constructor() {
     // what could not be taken was meant for the value before
     effect(() => {
       this.value();
-      untracked(() => this.leave(this.typed().nativeElement));
+      untracked(() => {
+        // the value may change while the next one is typed already
+        if (!this.isTyping) this.leave(this.typed().nativeElement);
+      });
     });
   }
 
   /** Back to the value that holds. */
   protected leave(input: HTMLInputElement): void {
+    this.isTyping = false;
     this.problem.set('');
     input.value = this.shown();
   }
 
   protected take(text: string): void {
+    this.isTyping = false;
     if (text === this.shown() && !this.problem()) return;
     if (text.trim() === '' && this.optional()) {
       this.finish(null);

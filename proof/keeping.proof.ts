@@ -1,0 +1,127 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type BrowserContext, chromium, expect as see, type Page } from '@playwright/test';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+
+/** What a killed browser and a full disk leave of a job: driven in a real browser with a profile of its own. */
+const PORT = 4620;
+const URL = `http://localhost:${PORT}/workplan`;
+const ROUNDS = 30;
+/** A change made longer ago than this before the browser is killed is kept, ms. */
+const KEPT_WITHIN_MS = 500;
+
+let server: ChildProcess;
+
+beforeAll(async () => {
+  server = spawn('node', ['node_modules/tsx/dist/cli.mjs', 'apps/server/src/main.ts'], {
+    env: { ...process.env, PORT: String(PORT) },
+  });
+  await new Promise<void>((resolve) =>
+    server.stdout!.on('data', (text) => String(text).includes('ready') && resolve()),
+  );
+});
+afterAll(() => void server.kill());
+
+async function opened(profile: string): Promise<{ context: BrowserContext; page: Page }> {
+  const context = await chromium.launchPersistentContext(profile, {
+    executablePath: '/usr/bin/chromium',
+    viewport: { width: 1280, height: 800 },
+    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--no-first-run'],
+  });
+  const page = context.pages()[0] ?? (await context.newPage());
+  page.setDefaultTimeout(120_000);
+  await page.goto(URL);
+  await see(page.getByRole('textbox', { name: 'Leave on walls' })).toBeVisible({ timeout: 120_000 });
+  return { context, page };
+}
+
+/** Ends every process of a browser by its profile, as a crash does it. */
+function kill(profile: string): void {
+  spawnSync('pkill', ['-KILL', '-f', profile]);
+}
+
+const enter = async (page: Page, value: number): Promise<void> => {
+  const field = page.getByRole('textbox', { name: 'Leave on walls' });
+  await field.fill(String(value));
+  await field.press('Enter');
+  await see(field).toHaveValue(String(value));
+};
+const entered = async (page: Page): Promise<number> =>
+  Number(await page.getByRole('textbox', { name: 'Leave on walls' }).inputValue());
+
+describe('what is left of a job', () => {
+  it(`killed at any moment, ${ROUNDS} times: no change older than half a second is lost, and none but the last`, async () => {
+    const profile = mkdtempSync(join(tmpdir(), 'kept-profile-'));
+    let last = 0.4;
+    const lost: string[] = [];
+    for (let round = 0; round < ROUNDS; round++) {
+      const { context, page } = await opened(profile);
+      const found = await entered(page);
+      if (round > 0 && found !== last) lost.push(`round ${round}: ${found} in place of ${last}`);
+      const before = found;
+      last = Math.round((0.3 + 0.01 * ((round * 7) % 50)) * 1000) / 1000;
+      if (last === before) last += 0.005;
+      // the page is busy with a calculation in every second round
+      if (round % 2 === 1) await page.getByTestId('calculate-all').click();
+      await enter(page, last);
+      // a moment of its own in each round, from at once to a second
+      const wait = (round * 137) % 1000;
+      await page.waitForTimeout(wait);
+      kill(profile);
+      await context.close().catch(() => undefined);
+      if (wait < KEPT_WITHIN_MS) {
+        // a change of the last half second may be lost, but nothing else
+        const again = await opened(profile);
+        const now = await entered(again.page);
+        expect([before, last]).toContain(now);
+        last = now;
+        await again.context.close();
+      }
+    }
+    expect(lost).toEqual([]);
+    rmSync(profile, { recursive: true, force: true });
+  });
+
+  it('a full disk: told in words, the job can be saved to a file and calculated, and is kept again once there is room', async () => {
+    const disk = mkdtempSync(join(tmpdir(), 'small-disk-'));
+    if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=160m', 'tmpfs', disk]).status !== 0) {
+      console.warn('No small disk can be made here: run as root.');
+      return;
+    }
+    try {
+      const { context, page } = await opened(join(disk, 'profile'));
+      await enter(page, 0.51);
+      // what is left of the disk is filled
+      const fill = join(disk, 'fill');
+      for (let mb = 256; mb >= 0.01; mb /= 2) {
+        try {
+          writeFileSync(`${fill}-${mb}`, Buffer.alloc(mb * 2 ** 20, 1));
+        } catch {
+          // no room for that much
+        }
+      }
+      for (let k = 0; k < 6; k++) await enter(page, 0.52 + k / 100);
+      const download = page.waitForEvent('download');
+      await page.getByRole('button', { name: 'Jobs' }).click();
+      await page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click();
+      expect((await download).suggestedFilename()).toMatch(/\.esquisse\.zip$/);
+      await page.getByTestId('calculate').click();
+      await see(page.getByTestId('calculate')).toBeDisabled({ timeout: 300_000 });
+      await see(page.getByRole('banner').getByRole('status')).toHaveCount(0, { timeout: 300_000 });
+      const told = await page.getByTestId('saved').innerText();
+      for (const name of readdirSync(disk)) if (name.startsWith('fill')) rmSync(join(disk, name));
+      expect(statSync(disk).isDirectory()).toBe(true);
+      await enter(page, 0.61);
+      await see(page.getByTestId('saved')).not.toHaveText('not kept', { timeout: 60_000 });
+      await page.waitForTimeout(KEPT_WITHIN_MS);
+      await context.close();
+      const again = await opened(join(disk, 'profile'));
+      expect([told, await entered(again.page)]).toEqual(['not kept', 0.61]);
+      await again.context.close();
+    } finally {
+      spawnSync('umount', ['-l', disk]);
+    }
+  });
+});
