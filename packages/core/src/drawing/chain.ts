@@ -3,6 +3,9 @@ import type { Point2 } from '../geometry/outline';
 /** Ends of lines nearer than this meet, mm. */
 export const MEET_MM = 0.02;
 
+/** Lines that agree within this lie twice on the same place, mm. */
+const SAME_MM = 1e-4;
+
 /** Lines joined at their ends. */
 export interface Chains {
   /** Closed outlines, without the repeated last point. */
@@ -23,8 +26,9 @@ export function chained(lines: readonly Point2[][]): Chains {
       // a line that stays open is followed from its other end too
       if (isTurned) chain.reverse();
       for (;;) {
-        if (chain.length > 2 && meet(chain[0]!, last(chain))) break;
         const next = ends.at(last(chain));
+        // it is closed when its beginning is nearer than any other line: short ones begin within reach of their own end
+        if (isClosed(chain) && !(next && next.away < gap(chain))) break;
         if (!next) break;
         ends.take(next.line);
         const piece = loose[next.line]!;
@@ -33,14 +37,16 @@ export function chained(lines: readonly Point2[][]): Chains {
         for (let k = 1; k < ordered.length; k++) chain.push(ordered[k]!);
       }
     }
-    if (chain.length > 2 && meet(chain[0]!, last(chain))) closed.push(chain.slice(0, -1));
+    if (isClosed(chain)) closed.push(chain.slice(0, -1));
     else open.push(chain);
   });
   return { closed, open };
 }
 
 const last = (line: readonly Point2[]): Point2 => line[line.length - 1]!;
-const meet = (a: Point2, b: Point2): boolean => Math.hypot(a[0] - b[0], a[1] - b[1]) <= MEET_MM;
+/** How far a line's ends are apart, mm. */
+const gap = (line: readonly Point2[]): number => Math.hypot(line[0]![0] - last(line)[0], line[0]![1] - last(line)[1]);
+const isClosed = (line: readonly Point2[]): boolean => line.length > 2 && gap(line) <= MEET_MM;
 const key = (x: number, y: number): string => `${x},${y}`;
 const place = (v: number): number => Math.floor(v / MEET_MM);
 
@@ -48,9 +54,9 @@ const place = (v: number): number => Math.floor(v / MEET_MM);
 function withoutDoubles(lines: readonly Point2[][]): Point2[][] {
   const seen = new Set<string>();
   return lines
-    .filter((line) => line.length > 2 || !meet(line[0]!, last(line)))
+    .filter((line) => line.length > 2 || gap(line) > 0)
     .filter((line) => {
-      const rounded = line.map(([x, y]) => key(Math.round(x / MEET_MM), Math.round(y / MEET_MM)));
+      const rounded = line.map(([x, y]) => key(Math.round(x / SAME_MM), Math.round(y / SAME_MM)));
       const way = rounded.join(' ');
       if (seen.has(way)) return false;
       seen.add(way).add(rounded.reverse().join(' '));
@@ -89,8 +95,8 @@ class Ends {
   }
 
   /** The nearest free end that meets a point. */
-  at([x, y]: Point2): End | undefined {
-    let best: End | undefined;
+  at([x, y]: Point2): (End & { away: number }) | undefined {
+    let best: (End & { away: number }) | undefined;
     let nearest = MEET_MM;
     for (let i = place(x) - 1; i <= place(x) + 1; i++)
       for (let j = place(y) - 1; j <= place(y) + 1; j++) {
@@ -102,7 +108,7 @@ class Ends {
         for (const end of free) {
           const [u, v] = end.isEnd ? last(this.lines[end.line]!) : this.lines[end.line]![0]!;
           const far = Math.hypot(u - x, v - y);
-          if (far <= nearest) [best, nearest] = [end, far];
+          if (far <= nearest) [best, nearest] = [{ ...end, away: far }, far];
         }
       }
     return best;
