@@ -102,6 +102,15 @@ describe('jobs', () => {
     expect(open()).toBe(before);
   });
 
+  it('a file opened while the last job is still brought back stays open', async () => {
+    await keepJob(twoSteps({ id: 'last' }), { files: { [fileHash('part.stl', BYTES)]: BYTES } });
+    const restored = jobs.restore();
+    await jobs.openFile(jobFile(twoSteps({ id: 'from-file' })));
+    await restored;
+    expect(trouble()).toBeUndefined();
+    expect(open()!.id).toBe('from-file');
+  });
+
   it('an own job whose part cannot be read any more opens all the same, with the reason', async () => {
     await jobs.openFile(jobFile(twoSteps()));
     broken = BYTES;
