@@ -125,8 +125,12 @@ export function storageError(error: unknown): EsquisseError {
 /** What is kept with a job: files by their hashes, and what is known of its keeping. */
 export type KeepChange = Partial<Pick<KeptJob, 'saved' | 'demo'>> & { files?: Readonly<Record<string, Uint8Array>> };
 
-/** Keeps a job, and files with it, in one transaction: all or nothing. What is known of its keeping stays but for `change`. */
-export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): Promise<void> {
+/**
+ * Keeps a job, and files with it, in one transaction: all or nothing. What is known of its keeping stays but for `change`.
+ *
+ * @returns hashes of files that the job names and that are not kept: a browser may give up what it kept, as after a full disk
+ */
+export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): Promise<string[]> {
   return withDatabase(async (database) => {
     const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
     const jobs = transaction.objectStore('jobs');
@@ -134,7 +138,14 @@ export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): P
     const work: Promise<unknown>[] = [jobs.put({ ...before, changed: Date.now(), ...change, id: job.id, job })];
     for (const [path, bytes] of Object.entries(files))
       work.push(transaction.objectStore('files').put({ jobId: job.id, path, bytes }));
+    const lacking: string[] = [];
+    for (const { hash, file } of filesOf(job)) {
+      const isKept = async (path: string): Promise<boolean> =>
+        (await transaction.objectStore('files').getKey([job.id, path])) !== undefined;
+      if (hash && !(await isKept(hash)) && !(await isKept(file))) lacking.push(hash);
+    }
     await Promise.all([...work, transaction.done]);
+    return lacking;
   });
 }
 

@@ -4,7 +4,7 @@ import { type KeepChange, keepJob, noteSaved } from './database';
 interface Waiting {
   readonly job: Job;
   readonly change: KeepChange;
-  readonly settle: { resolve: () => void; reject: (error: unknown) => void }[];
+  readonly settle: { resolve: (lacking: string[]) => void; reject: (error: unknown) => void }[];
 }
 
 /**
@@ -15,8 +15,8 @@ export class JobKeeping {
   private waiting: Waiting[] = [];
   private isWriting = false;
 
-  /** Resolves once this state of the job, or a newer one, is kept. */
-  keepJob(job: Job, change: KeepChange): Promise<void> {
+  /** Resolves once this state of the job, or a newer one, is kept, with the hashes of its files that are not. */
+  keepJob(job: Job, change: KeepChange): Promise<string[]> {
     return new Promise((resolve, reject) => {
       const before = this.waiting.find((w) => w.job.id === job.id);
       const files = { ...before?.change.files, ...change.files };
@@ -36,8 +36,8 @@ export class JobKeeping {
     for (let next = this.waiting.shift(); next; next = this.waiting.shift()) {
       const { job, change, settle } = next;
       try {
-        await keepJob(job, change);
-        for (const { resolve } of settle) resolve();
+        const lacking = await keepJob(job, change);
+        for (const { resolve } of settle) resolve(lacking);
       } catch (error) {
         for (const { reject } of settle) reject(error);
       }

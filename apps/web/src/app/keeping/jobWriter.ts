@@ -28,7 +28,8 @@ export class JobWriter {
     this.away = { remote: wrap<JobKeeping>(worker), lost };
   }
 
-  keepJob(job: Job, change: KeepChange): Promise<void> {
+  /** @returns hashes of files of the job that are not kept */
+  keepJob(job: Job, change: KeepChange): Promise<string[]> {
     return this.by((keeping) => keeping.keepJob(job, change));
   }
 
@@ -36,14 +37,14 @@ export class JobWriter {
     return this.by((keeping) => keeping.noteSaved(id, saved));
   }
 
-  private async by(work: (keeping: JobKeeping | Remote<JobKeeping>) => Promise<void>): Promise<void> {
+  private async by<T>(work: (keeping: JobKeeping | Remote<JobKeeping>) => Promise<T>): Promise<T> {
     const { away } = this;
     if (!away) return work(this.here);
     try {
-      await Promise.race([work(away.remote), away.lost]);
+      return await Promise.race([work(away.remote), away.lost]);
     } catch (error) {
       if (this.away) throw error;
-      await work(this.here);
+      return work(this.here);
     }
   }
 }

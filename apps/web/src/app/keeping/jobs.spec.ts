@@ -7,7 +7,7 @@ import { aPage, twoSteps } from '../../../test/page';
 import { Ask, type Question } from '../shared/ask';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
-import { keepJob, keptJobs, openDatabase } from './database';
+import { keepJob, keptFile, keptJobs, openDatabase } from './database';
 import { Jobs } from './jobs';
 import { Keeper } from './keeper';
 import { Tabs } from './tabs';
@@ -109,6 +109,14 @@ describe('jobs', () => {
     await restored;
     expect(trouble()).toBeUndefined();
     expect(open()!.id).toBe('from-file');
+  });
+
+  it('what the browser has given up of a kept job is kept again with its next change', async () => {
+    await jobs.openFile(jobFile(twoSteps()));
+    const { hash } = open()!.part!;
+    await (await openDatabase()).clear('files');
+    expect(await TestBed.inject(Keeper).keep({ ...open()!, name: 'Changed' })).toBe(true);
+    expect([...(await keptFile('test', { file: 'part.stl', hash, unit: 'mm' }))!]).toEqual([...BYTES]);
   });
 
   it('an own job whose part cannot be read any more opens all the same, with the reason', async () => {

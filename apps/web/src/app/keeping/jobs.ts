@@ -56,6 +56,7 @@ export class Jobs {
   readonly drawingNotes = signal<readonly string[]>([]);
 
   constructor() {
+    this.keeper.fileOf = (hash) => this.bytes.get(hash);
     this.tabs.beforeGiving = () => this.keeper.settled();
     this.tabs.taken.subscribe((jobId) => {
       if (this.job()?.id === jobId) this.store.dispatch(JobActions.readOnlySet({ readOnly: true }));

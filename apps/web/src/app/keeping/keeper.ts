@@ -19,12 +19,14 @@ export class Keeper {
   readonly saved = signal<number | undefined>(undefined);
   /** Whether the browser has promised not to give kept jobs up when it wants room. */
   readonly isPersistent = signal<boolean | undefined>(undefined);
+  /** What a file of the open job holds, by its hash. */
+  fileOf: (hash: string) => Uint8Array | undefined = () => undefined;
   private last: Promise<unknown> = Promise.resolve();
   private asked = false;
 
   /** Keeps a job as it is. @returns whether it is kept */
   keep(job: Job, change: KeepChange = {}): Promise<boolean> {
-    const work = this.writer.keepJob(job, change);
+    const work = this.keepWhole(job, change);
     this.last = Promise.all([this.last, work.catch(() => undefined)]);
     return work.then(
       () => {
@@ -40,6 +42,18 @@ export class Keeper {
         return false;
       },
     );
+  }
+
+  /** Keeps a job, with those of its files too that the browser has given up meanwhile. */
+  private async keepWhole(job: Job, change: KeepChange): Promise<void> {
+    const lacking = await this.writer.keepJob(job, change);
+    const files = Object.fromEntries(
+      lacking.flatMap((hash) => {
+        const bytes = this.fileOf(hash);
+        return bytes ? [[hash, bytes] as const] : [];
+      }),
+    );
+    if (Object.keys(files).length > 0) await this.writer.keepJob(job, { ...change, files });
   }
 
   /** Resolves once everything that was to be kept is, or could not be. */
