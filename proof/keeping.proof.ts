@@ -84,7 +84,7 @@ describe('what is left of a job', () => {
     rmSync(profile, { recursive: true, force: true });
   });
 
-  it('a full disk: told in words, the job can be saved to a file and calculated, and is kept again once there is room', async () => {
+  it('a full disk: told in words, the job can be saved to a file and calculated, and what is kept afterwards is doubted', async () => {
     const disk = mkdtempSync(join(tmpdir(), 'small-disk-'));
     if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=160m', 'tmpfs', disk]).status !== 0) {
       console.warn('No small disk can be made here: run as root.');
@@ -120,11 +120,15 @@ describe('what is left of a job', () => {
       for (const name of readdirSync(disk)) if (name.startsWith('fill')) rmSync(join(disk, name));
       expect(statSync(disk).isDirectory()).toBe(true);
       await enter(page, 0.61);
-      await see(page.getByTestId('saved')).not.toHaveText('not kept', { timeout: 60_000 });
+      // a browser that failed in the middle of writing may clear all that it keeps when it is started next
+      await see(page.getByTestId('saved')).toHaveText('not surely kept', { timeout: 60_000 });
+      await see(page.getByRole('alert')).toContainText('save the job to a file now');
       await page.waitForTimeout(KEPT_WITHIN_MS);
       await context.close();
       const again = await opened(join(disk, 'profile'));
-      expect(await entered(again.page)).toBe(0.61);
+      const now = await entered(again.page);
+      console.log(now === 0.61 ? 'the browser had kept the job' : 'the browser had cleared what it kept');
+      expect([0.61, 0.4]).toContain(now);
       await again.context.close();
     } finally {
       spawnSync('umount', ['-l', disk]);

@@ -34,9 +34,13 @@ const SAVED_TOLD_EVERY_MS = 30_000;
         <h1>
           {{ j.name }} <span class="pencil">/ {{ j.setup.name }}</span>
         </h1>
-        <span class="saved pencil" [class.wrong]="!!keeper.trouble()" [title]="keptWords()" data-testid="saved">{{
-          savedWords()
-        }}</span>
+        <span
+          class="saved pencil"
+          [class.wrong]="!!keeper.trouble() || keeper.isDoubtful()"
+          [title]="keptWords()"
+          data-testid="saved"
+          >{{ savedWords() }}</span
+        >
       }
       <nav aria-label="Places">
         @for (place of places.all(); track place.path) {
@@ -82,7 +86,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
         @if (canBeShown(t)) {
           <button class="press" (click)="show(t)">Show</button>
         }
-        @if (t.isUnexpected || (t.place === 'job' && keeper.trouble())) {
+        @if (t.isUnexpected || (t.place === 'job' && (keeper.trouble() || keeper.isDoubtful()))) {
           <button class="press" (click)="jobs.saveFile()" [disabled]="!job()">Save the job to a file</button>
         }
         <button class="plain" (click)="seen()" aria-label="Close message">close</button>
@@ -126,6 +130,7 @@ export class App {
 
   protected readonly savedWords = computed(() => {
     if (this.keeper.trouble()) return 'not kept';
+    if (this.keeper.isDoubtful()) return 'not surely kept';
     const saved = this.keeper.saved();
     return saved === undefined ? 'in no file yet' : `in a file since ${ago(saved, this.now())}`;
   });

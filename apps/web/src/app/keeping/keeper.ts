@@ -1,7 +1,7 @@
 import { inject, Injectable, signal } from '@angular/core';
 import type { Job } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { PlanActions, planFeature } from '../state/plan.reducer';
+import { PlanActions } from '../state/plan.reducer';
 import { type KeepChange, storageError } from './database';
 import { JobWriter } from './jobWriter';
 
@@ -15,6 +15,8 @@ export class Keeper {
   private readonly writer = inject(JobWriter);
   /** Why the last change is not kept; empty when it is. */
   readonly trouble = signal('');
+  /** Something could not be kept since the open job was last saved to a file: what the browser keeps is not sure to stay. */
+  readonly isDoubtful = signal(false);
   /** When the open job was last saved to a file, ms since 1970; undefined for never. */
   readonly saved = signal<number | undefined>(undefined);
   /** Whether the browser has promised not to give kept jobs up when it wants room. */
@@ -65,6 +67,7 @@ export class Keeper {
   async noteSaved(id: string): Promise<void> {
     const now = Date.now();
     this.saved.set(now);
+    this.isDoubtful.set(false);
     await this.writer.noteSaved(id, now).catch(() => undefined);
   }
 
@@ -72,7 +75,16 @@ export class Keeper {
   private mended(): void {
     if (!this.trouble()) return;
     this.trouble.set('');
-    if (this.store.selectSignal(planFeature.selectTrouble)()?.isLasting) this.store.dispatch(PlanActions.troubleSeen());
+    this.isDoubtful.set(true);
+    this.store.dispatch(
+      PlanActions.failed({
+        trouble: {
+          message:
+            'The browser keeps the job again. What failed to be written may still cost it what it keeps when it is started next: save the job to a file now.',
+          place: 'job',
+        },
+      }),
+    );
   }
 
   /** Tells why the last change is not kept, if it is not. */
