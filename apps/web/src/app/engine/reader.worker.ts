@@ -79,7 +79,7 @@ function cribProblem(path: readonly PropertyKey[], message: string): TableReport
   const [list, index] = path;
   return {
     row: typeof index === 'number' ? index + 1 : 0,
-    column: [list, ...path.slice(2)].filter((p) => p !== undefined).join('.') || 'the file',
+    column: [list, ...path.slice(2)].filter((p) => p !== undefined).join(' ') || 'the file',
     message,
   };
 }
