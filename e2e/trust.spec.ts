@@ -211,6 +211,14 @@ test('a second tab reads only until it takes the job over, and then the first on
 
 test('a browser that keeps nothing says so at once, and work goes on to a file', async ({ page }) => {
   await page.addInitScript(() => {
+    // the page keeps jobs itself where no thread can, and has no room either
+    const Started = Worker;
+    globalThis.Worker = class extends Started {
+      constructor(url: string | URL, options?: WorkerOptions) {
+        if (options?.name?.includes('keeping')) throw new Error('No thread');
+        super(url, options);
+      }
+    };
     IDBObjectStore.prototype.put = () => {
       throw new DOMException('No room', 'QuotaExceededError');
     };

@@ -19,7 +19,13 @@ export class JobWriter {
     if (typeof Worker === 'undefined') return;
     keepErrorsWhole();
     const name = `esquisse keeping ${crypto.randomUUID()}`;
-    const worker = new Worker(new URL('./keeping.worker', import.meta.url), { type: 'module', name });
+    let worker: Worker;
+    try {
+      worker = new Worker(new URL('./keeping.worker', import.meta.url), { type: 'module', name });
+    } catch {
+      // without a thread of its own the page keeps jobs itself
+      return;
+    }
     const lost = endOf(worker, name).then((): never => {
       this.away = undefined;
       throw new Error('The thread that keeps jobs has ended.');
