@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, it } from 'vitest';
@@ -22,10 +22,16 @@ describe('damaged files', () => {
   );
 
   it('those that were taken wrongly once never are again', async () => {
-    for (const file of existsSync(kept) ? readdirSync(kept) : []) {
-      const format = FORMATS.find((f) => file.startsWith(f.name.toLowerCase().replaceAll(' ', '-')))!;
+    const files = readdirSync(kept);
+    expect(files.length).toBeGreaterThan(3);
+    for (const file of files) {
+      // the longest name first: "crib table" begins as "crib" does
+      const format = FORMATS.toSorted((a, b) => b.name.length - a.name.length).find((f) =>
+        file.startsWith(f.name.toLowerCase().replaceAll(' ', '-')),
+      )!;
       const outcome = await outcomeOf(format.name, new Uint8Array(readFileSync(join(kept, file))));
-      expect([file, outcome.kind]).not.toEqual([file, 'untyped']);
+      const isTold = outcome.kind === 'refused' || (outcome.kind === 'read' && outcome.reading.isDoubted);
+      expect([file, isTold]).toEqual([file, true]);
     }
   });
 });

@@ -1,8 +1,9 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type BrowserContext, chromium, expect as see, type Page } from '@playwright/test';
+import { openBundle } from '../packages/core/src/job/bundle';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 
 /** What a killed browser and a full disk leave of a job: driven in a real browser with a profile of its own. */
@@ -113,7 +114,10 @@ describe('what is left of a job', () => {
       const download = page.waitForEvent('download');
       await page.getByRole('button', { name: 'Jobs' }).click();
       await page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click();
-      expect((await download).suggestedFilename()).toMatch(/\.esquisse\.zip$/);
+      // the file holds the job as it was changed last, and its part
+      const { job, files } = openBundle(readFileSync(await (await download).path()), 'saved');
+      expect(job.steps[0]!.values['sideAllowance']).toBe(0.63);
+      expect(files.get(job.part!.file)!.length).toBeGreaterThan(10_000);
       await page.getByTestId('calculate').click();
       await see(page.getByTestId('calculate')).toBeDisabled({ timeout: 300_000 });
       await see(page.getByRole('banner').getByRole('status')).toHaveCount(0, { timeout: 300_000 });

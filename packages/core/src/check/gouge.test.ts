@@ -136,6 +136,29 @@ describe('gouges along a path', () => {
     );
   });
 
+  it('a thin wall across a long way is found wherever it stands, and with its whole depth', () => {
+    const pin = roundProfile(0.6, 0) as Round;
+    fc.assert(
+      fc.property(
+        fc.double({ min: -18, max: 18, noNaN: true }),
+        fc.double({ min: 2, max: 19, noNaN: true }),
+        (at, end) => {
+          const wall = contactMesh(meshOf(sheet([at - 0.1, -5, at + 0.1, 5], 0.2, -9, () => 0)));
+          const points = [
+            [-19, 0, -0.3],
+            [end, 0, -0.3],
+          ] as const;
+          for (const way of [points, [...points].reverse()]) {
+            const found = gougesAlong(wall, pin, pathOf(way), [0, 2], TOLERANCE);
+            if (at < end) expect(found[0]?.depth).toBeCloseTo(0.3 - TOLERANCE, 9);
+            else if (at > end + 0.5) expect(found).toEqual([]);
+          }
+        },
+      ),
+      { numRuns: 150, seed: 12 },
+    );
+  });
+
   it('only the motions asked for are looked at', () => {
     const points = [
       [0, 0, -1],

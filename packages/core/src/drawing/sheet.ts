@@ -56,7 +56,7 @@ export class Sheet {
   skip(what: string, isShape: boolean, points: readonly Point2[] = []): void {
     const known = this.notRead.get(what) ?? { count: 0, isShape, points: [] };
     known.count++;
-    known.points.push(...points);
+    for (const point of points) known.points.push(point);
     this.notRead.set(what, known);
   }
 }

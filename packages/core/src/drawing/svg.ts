@@ -57,6 +57,7 @@ export function readSvg(text: string, sheet: Sheet): void {
 
 class SvgReading {
   private readonly named = new Map<string, XmlElement>();
+  private hasStyles = false;
 
   constructor(
     private readonly sheet: Sheet,
@@ -65,6 +66,7 @@ class SvgReading {
     const look = (element: XmlElement): void => {
       const { id } = element.attributes;
       if (id !== undefined) this.named.set(id, element);
+      this.hasStyles ||= element.name === 'style';
       element.children.forEach(look);
     };
     look(root);
@@ -80,6 +82,8 @@ class SvgReading {
     const box = viewBox === undefined ? undefined : this.box(viewBox);
     const own = said !== undefined && box ? this.fitted(root, box, 0, 0) : IDENTITY;
     const map = after(paper, after(own, this.transform(root)));
+    if (this.hasStyles)
+      this.sheet.notes.push('Style sheets are not followed: what they hide or move is drawn as it stands.');
     for (const child of root.children) this.draw(child, map, 0);
   }
 

@@ -217,6 +217,10 @@ describe('STL and PLY that say one thing and hold another', () => {
     joined.set(whole);
     joined.set(whole, whole.length);
     expect(() => readStl(joined)).toThrow('several files were joined');
+    const padded = new Uint8Array(whole.length + 2);
+    padded.set(whole);
+    expect(readStl(padded).doubts).toEqual(['2 bytes behind the last triangle of the STL file are not read.']);
+    expect(readStl(whole).doubts).toEqual([]);
     const ply = (count: number) =>
       text(
         `ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face ${count}\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n9 0 0\n0 9 0\n0 0 9\n3 0 2 1\n3 0 1 3\n3 1 2 3\n3 0 3 2\n`,

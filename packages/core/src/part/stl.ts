@@ -24,9 +24,13 @@ export interface ReadMesh {
  */
 export function readStl(bytes: Uint8Array, scale = 1): ReadMesh {
   if (bytes.length === 0) throw new EsquisseError('file-unreadable', 'The STL file is empty.', 'byte 0');
-  const soup = isAscii(bytes) ? readAscii(latin1(bytes)) : readBinary(bytes);
+  const isText = isAscii(bytes);
+  const soup = isText ? readAscii(latin1(bytes)) : readBinary(bytes);
   if (scale !== 1) for (let i = 0; i < soup.length; i++) soup[i]! *= scale;
-  return weld(soup);
+  const behind = bytes.length - HEADER - 4 - (RECORD / 9) * soup.length;
+  const doubts =
+    !isText && behind > 0 ? [`${behind} bytes behind the last triangle of the STL file are not read.`] : [];
+  return { ...weld(soup), doubts };
 }
 
 /** A binary file may also begin with "solid": it counts as text only when its length does not fit its triangle count. */
@@ -65,7 +69,7 @@ function readBinary(bytes: Uint8Array): Float64Array {
     );
   if (count === 0)
     throw new EsquisseError('file-kind', 'This is not an STL file of a part: it holds no triangle.', `byte ${HEADER}`);
-  if (bytes.length > wanted)
+  if (bytes.length >= wanted + RECORD)
     throw new EsquisseError(
       'file-unreadable',
       `The STL file says that it holds ${count} triangles, but ${bytes.length - wanted} bytes follow behind them: it is damaged, or several files were joined.`,

@@ -129,7 +129,12 @@ export class Engine {
     };
     this.readings.add(end);
     this.stops.set('reading', () => stopAll(new EsquisseError('cancelled', 'Called off.')));
-    const late = setTimeout(() => stopAll(takesTooLong(fileName)), READING_S * 1000);
+    const late = setTimeout(() => {
+      end(takesTooLong(fileName));
+      stopAll(
+        new EsquisseError('file-unreadable', `The reading was ended with that of "${fileName}": read the file again.`),
+      );
+    }, READING_S * 1000);
     try {
       return await Promise.race([call(team), ended, team.readerLost]);
     } finally {

@@ -70,7 +70,7 @@ const api = {
 export type ReaderApi = typeof api;
 
 function textOf(file: File): Promise<string> {
-  refuseLargeText(file.size, file.name);
+  refuseLargeText(file.size, `"${file.name}"`);
   return file.text();
 }
 

@@ -149,6 +149,15 @@ export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): P
   });
 }
 
+/** Keeps files of a job by their hashes, whatever state the job is kept in. */
+export function keepFiles(jobId: string, files: Readonly<Record<string, Uint8Array>>): Promise<void> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction('files', 'readwrite', { durability: 'strict' });
+    const work = Object.entries(files).map(([path, bytes]) => transaction.store.put({ jobId, path, bytes }));
+    await Promise.all([...work, transaction.done]);
+  });
+}
+
 /** Notes that a job was saved to a file. */
 export function noteSaved(id: string, saved: number): Promise<void> {
   return withDatabase(async (database) => {

@@ -1,5 +1,5 @@
 import type { Job } from '@esquisse/core';
-import { type KeepChange, keepJob, noteSaved } from './database';
+import { type KeepChange, keepFiles, keepJob, noteSaved } from './database';
 
 interface Waiting {
   readonly job: Job;
@@ -25,6 +25,10 @@ export class JobKeeping {
       this.waiting.push({ job, change: { ...before?.change, ...change, files }, settle });
       if (!this.isWriting) void this.write();
     });
+  }
+
+  keepFiles(jobId: string, files: Readonly<Record<string, Uint8Array>>): Promise<void> {
+    return keepFiles(jobId, files);
   }
 
   noteSaved(id: string, saved: number): Promise<void> {

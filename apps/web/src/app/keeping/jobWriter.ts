@@ -39,6 +39,10 @@ export class JobWriter {
     return this.by((keeping) => keeping.keepJob(job, change));
   }
 
+  keepFiles(jobId: string, files: Readonly<Record<string, Uint8Array>>): Promise<void> {
+    return this.by((keeping) => keeping.keepFiles(jobId, files));
+  }
+
   noteSaved(id: string, saved: number): Promise<void> {
     return this.by((keeping) => keeping.noteSaved(id, saved));
   }

@@ -117,6 +117,12 @@ describe('jobs', () => {
     await (await openDatabase()).clear('files');
     expect(await TestBed.inject(Keeper).keep({ ...open()!, name: 'Changed' })).toBe(true);
     expect([...(await keptFile('test', { file: 'part.stl', hash, unit: 'mm' }))!]).toEqual([...BYTES]);
+    // changes that follow at once are newer than what is kept with the file
+    await (await openDatabase()).clear('files');
+    const names = ['one', 'two', 'three'];
+    await Promise.all(names.map((name) => TestBed.inject(Keeper).keep({ ...open()!, name })));
+    expect((await keptJobs())[0]!.job.name).toBe('three');
+    expect(await keptFile('test', { file: 'part.stl', hash, unit: 'mm' })).toBeDefined();
   });
 
   it('an own job whose part cannot be read any more opens all the same, with the reason', async () => {

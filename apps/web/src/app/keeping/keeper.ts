@@ -1,7 +1,7 @@
-import { inject, Injectable, signal } from '@angular/core';
+import { computed, inject, Injectable, signal } from '@angular/core';
 import type { Job } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { PlanActions } from '../state/plan.reducer';
+import { PlanActions, planFeature } from '../state/plan.reducer';
 import { type KeepChange, storageError } from './database';
 import { JobWriter } from './jobWriter';
 
@@ -16,7 +16,7 @@ export class Keeper {
   /** Why the last change is not kept; empty when it is. */
   readonly trouble = signal('');
   /** Something could not be kept since the open job was last saved to a file: what the browser keeps is not sure to stay. */
-  readonly isDoubtful = signal(false);
+  readonly isDoubtful = computed(() => this.failed() > (this.saved() ?? 0));
   /** When the open job was last saved to a file, ms since 1970; undefined for never. */
   readonly saved = signal<number | undefined>(undefined);
   /** Whether the browser has promised not to give kept jobs up when it wants room. */
@@ -24,6 +24,8 @@ export class Keeper {
   /** What a file of the open job holds, by its hash. */
   fileOf: (hash: string) => Uint8Array | undefined = () => undefined;
   private last: Promise<unknown> = Promise.resolve();
+  /** When something could not be kept last, ms since 1970; 0 for never. */
+  private readonly failed = signal(0);
   private asked = false;
 
   /** Keeps a job as it is. @returns whether it is kept */
@@ -40,6 +42,7 @@ export class Keeper {
         const { message } = storageError(error);
         const isNews = this.trouble() !== message;
         this.trouble.set(message);
+        this.failed.set(Date.now());
         if (isNews) this.tell();
         return false;
       },
@@ -55,7 +58,7 @@ export class Keeper {
         return bytes ? [[hash, bytes] as const] : [];
       }),
     );
-    if (Object.keys(files).length > 0) await this.writer.keepJob(job, { ...change, files });
+    if (Object.keys(files).length > 0) await this.writer.keepFiles(job.id, files);
   }
 
   /** Resolves once everything that was to be kept is, or could not be. */
@@ -67,7 +70,6 @@ export class Keeper {
   async noteSaved(id: string): Promise<void> {
     const now = Date.now();
     this.saved.set(now);
-    this.isDoubtful.set(false);
     await this.writer.noteSaved(id, now).catch(() => undefined);
   }
 
@@ -75,7 +77,8 @@ export class Keeper {
   private mended(): void {
     if (!this.trouble()) return;
     this.trouble.set('');
-    this.isDoubtful.set(true);
+    // what went wrong in the program itself stays in sight
+    if (this.store.selectSignal(planFeature.selectTrouble)()?.isUnexpected) return;
     this.store.dispatch(
       PlanActions.failed({
         trouble: {

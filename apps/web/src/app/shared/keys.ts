@@ -67,7 +67,8 @@ export class Keys {
   private isFree({ target, key }: KeyboardEvent, isCommand: boolean): boolean {
     const at = target instanceof HTMLElement ? target : this.document.body;
     // once a value is entered, undo takes it back; before, it is the field's own
-    if (takesText(at) && !(isCommand && !this.typedIn.has(at))) return false;
+    const isEntered = !this.typedIn.has(at) && at.getAttribute('aria-invalid') !== 'true';
+    if (takesText(at) && !(isCommand && isEntered)) return false;
     if (at.closest(OWN_KEYS)) return false;
     if (this.document.querySelector(`.cdk-overlay-container :is(${OWN_KEYS})`)) return false;
     return !(key === ' ' && at.closest(PRESSED_BY_SPACE));
