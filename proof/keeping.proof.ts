@@ -76,6 +76,61 @@ describe('what is left of a job', () => {
         // a change of the last half second may be lost, but nothing else
         const again = await opened(profile);
         const now = await entered(again.page);
+        expect([before, last]).toContain(now);
+        last = now;
+        await again.context.close();
+      }
+    }
+    expect(lost).toEqual([]);
+    rmSync(profile, { recursive: true, force: true });
+  });
+
+  it('a full disk: told in words, the job can be saved to a file and calculated, and what is kept afterwards is doubted', async () => {
+    const disk = mkdtempSync(join(tmpdir(), 'small-disk-'));
+    if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=160m', 'tmpfs', disk]).status !== 0) {
+      console.warn('No small disk can be made here: run as root.');
+      return;
+    }
+    try {
+      const { context, page } = await opened(join(disk, 'profile'));
+      await enter(page, 0.51);
+      // what is left of the disk is filled, and again whatever the browser frees of it
+      let files = 0;
+      const fill = (): void => {
+        for (let kb = 256 * 1024; kb >= 4;) {
+          try {
+            writeFileSync(join(disk, `fill-${files++}`), Buffer.alloc(kb * 1024, 1));
+          } catch {
+            kb /= 2;
+          }
+        }
+      };
+      for (let k = 0; k < 12; k++) {
+        fill();
+        await enter(page, Math.round((0.52 + k / 100) * 100) / 100);
+      }
+      await see(page.getByTestId('saved')).toHaveText('not kept');
+      await see(page.getByRole('alert')).toContainText('only a file keeps it');
+      const download = page.waitForEvent('download');
+      await page.getByRole('button', { name: 'Jobs' }).click();
+      await page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click();
+      // the file holds the job as it was changed last, and its part
+      const saved = readFileSync(await (await download).path());
+      const bundle = openBundle(saved, 'saved');
+      expect(bundle.job.steps[0]!.values['sideAllowance']).toBe(0.63);
+      expect(bundle.files.get(bundle.job.part!.file)!.length).toBeGreaterThan(10_000);
+      await page.getByTestId('calculate').click();
+      await see(page.getByTestId('calculate')).toBeDisabled({ timeout: 300_000 });
+      await see(page.getByRole('banner').getByRole('status')).toHaveCount(0, { timeout: 300_000 });
+      for (const name of readdirSync(disk)) if (name.startsWith('fill')) rmSync(join(disk, name));
+      await enter(page, 0.61);
+      // a browser that failed in the middle of writing may clear all that it keeps when it is started next
+      await see(page.getByTestId('saved')).toHaveText('not surely kept', { timeout: 60_000 });
+      await see(page.getByRole('alert')).toContainText('save the job to a file now');
+      await page.waitForTimeout(KEPT_WITHIN_MS);
+      await context.close();
+      const again = await opened(join(disk, 'profile'));
+      const now = await entered(again.page);
       console.log(now === 0.61 ? 'the browser had kept the job' : 'the browser had cleared what it kept');
       if (now !== 0.61) {
         // as it was told beforehand: the file brings the job back, with its part
