@@ -132,7 +132,7 @@ export class App {
     if (this.keeper.trouble()) return 'not kept';
     if (this.keeper.isDoubtful()) return 'not surely kept';
     const saved = this.keeper.saved();
-    return saved === undefined ? 'in no file yet' : `in a file since ${ago(saved, this.now())}`;
+    return saved === undefined ? 'in no file yet' : `saved to a file ${ago(saved, this.now())}`;
   });
 
   protected readonly keptWords = computed(() => {

@@ -6,7 +6,7 @@ import { Subject } from 'rxjs';
 import { aPage, twoSteps } from '../../../test/page';
 import { Ask, type Question } from '../shared/ask';
 import { JobActions, jobFeature } from '../state/job.reducer';
-import { planFeature } from '../state/plan.reducer';
+import { PlanActions, planFeature } from '../state/plan.reducer';
 import { keepJob, keptFile, keptJobs, openDatabase } from './database';
 import { Jobs } from './jobs';
 import { Keeper } from './keeper';
@@ -151,5 +151,12 @@ describe('jobs', () => {
     expect(keeper.isDoubtful()).toBe(true);
     await keeper.noteSaved(open()!.id);
     expect(keeper.isDoubtful()).toBe(false);
+    // the next change is in the browser alone again, and told so
+    store.dispatch(PlanActions.troubleSeen());
+    vi.useFakeTimers({ now: Date.now() + 1000, toFake: ['Date'] });
+    expect(await keeper.keep(open()!)).toBe(true);
+    vi.useRealTimers();
+    expect(keeper.isDoubtful()).toBe(true);
+    expect(trouble()).toContain('keeps the job again');
   });
 });

@@ -15,8 +15,11 @@ export class Keeper {
   private readonly writer = inject(JobWriter);
   /** Why the last change is not kept; empty when it is. */
   readonly trouble = signal('');
-  /** Something could not be kept since the open job was last saved to a file: what the browser keeps is not sure to stay. */
-  readonly isDoubtful = computed(() => this.failed() > (this.saved() ?? 0));
+  /**
+   * What the browser keeps of the open job is not sure to stay: it failed to write during this visit, after which a
+   * browser may clear its whole database when it is started next, and the job was changed since it was last saved to a file.
+   */
+  readonly isDoubtful = computed(() => this.hasFailed() && this.changed() > (this.saved() ?? 0));
   /** When the open job was last saved to a file, ms since 1970; undefined for never. */
   readonly saved = signal<number | undefined>(undefined);
   /** Whether the browser has promised not to give kept jobs up when it wants room. */
@@ -24,17 +27,23 @@ export class Keeper {
   /** What a file of the open job holds, by its hash. */
   fileOf: (hash: string) => Uint8Array | undefined = () => undefined;
   private last: Promise<unknown> = Promise.resolve();
-  /** When something could not be kept last, ms since 1970; 0 for never. */
-  private readonly failed = signal(0);
+  /** Whether something could not be kept during this visit. */
+  private readonly hasFailed = signal(false);
+  /** When the job was last given to be kept, ms since 1970; 0 for never. */
+  private readonly changed = signal(0);
   private asked = false;
 
   /** Keeps a job as it is. @returns whether it is kept */
   keep(job: Job, change: KeepChange = {}): Promise<boolean> {
+    const wasDoubtful = this.isDoubtful();
+    this.changed.set(Date.now());
     const work = this.keepWhole(job, change);
     this.last = Promise.all([this.last, work.catch(() => undefined)]);
     return work.then(
       () => {
-        this.mended();
+        const wasTroubled = this.trouble() !== '';
+        this.trouble.set('');
+        if (wasTroubled || (this.isDoubtful() && !wasDoubtful)) this.tellDoubt();
         void this.askToPersist();
         return true;
       },
@@ -42,7 +51,7 @@ export class Keeper {
         const { message } = storageError(error);
         const isNews = this.trouble() !== message;
         this.trouble.set(message);
-        this.failed.set(Date.now());
+        this.hasFailed.set(true);
         if (isNews) this.tell();
         return false;
       },
@@ -73,10 +82,8 @@ export class Keeper {
     await this.writer.noteSaved(id, now).catch(() => undefined);
   }
 
-  /** What was told of keeping holds no more. */
-  private mended(): void {
-    if (!this.trouble()) return;
-    this.trouble.set('');
+  /** Tells that the job is kept again, but not surely. */
+  private tellDoubt(): void {
     // what went wrong in the program itself stays in sight
     if (this.store.selectSignal(planFeature.selectTrouble)()?.isUnexpected) return;
     this.store.dispatch(

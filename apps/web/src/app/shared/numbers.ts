@@ -16,7 +16,7 @@ export function clock(seconds: number): string {
 export function ago(then: number, now: number): string {
   const minutes = Math.max(0, Math.round((now - then) / 60_000));
   if (minutes < 1) return 'just now';
-  if (minutes < 60) return `${minutes} min`;
+  if (minutes < 60) return `${minutes} min ago`;
   const hours = Math.round(minutes / 60);
-  return hours < 48 ? `${hours} h` : `${Math.round(hours / 24)} days`;
+  return hours < 48 ? `${hours} h ago` : `${Math.round(hours / 24)} days ago`;
 }
