@@ -40,6 +40,8 @@ export interface PlanSlice {
   trouble: Trouble | null;
   lens: Lens;
   moment: Moment;
+  /** Whether the playhead goes to each result that comes: from a wish to calculate until somebody moves it. */
+  follows: boolean;
   playing: boolean;
   released: Release | null;
 }
@@ -54,6 +56,7 @@ const initial: PlanSlice = {
   trouble: null,
   lens: 'steel',
   moment: { stepId: null, motion: 0 },
+  follows: true,
   playing: false,
   released: null,
 };
@@ -115,6 +118,7 @@ export const planFeature = createFeature({
       released: null,
       trouble: state.trouble?.isLasting ? state.trouble : null,
     })),
+    on(PlanActions.calculate, (state): PlanSlice => ({ ...state, follows: true })),
     on(PlanActions.workTold, (state, { work }): PlanSlice => ({
       ...state,
       works: state.works.some((w) => w.id === work.id)
@@ -130,7 +134,7 @@ export const planFeature = createFeature({
     on(PlanActions.stateTold, (state, { state: plan }): PlanSlice => {
       const next = told(state, plan);
       if (next === state) return state;
-      // the newest result is what is looked for
+      if (!state.follows) return next;
       const before = new Set(state.toldFresh);
       const came = next.summaries.filter((s) => next.toldFresh.includes(s.stepId) && !before.has(s.stepId));
       return came.length > 0 ? { ...next, moment: endOf(came) } : next;
@@ -149,7 +153,7 @@ export const planFeature = createFeature({
     on(PlanActions.failed, (state, { trouble }): PlanSlice => ({ ...state, trouble, playing: false })),
     on(PlanActions.troubleSeen, PlanActions.troubleShown, (state): PlanSlice => ({ ...state, trouble: null })),
     on(PlanActions.lensChosen, (state, { lens }): PlanSlice => ({ ...state, lens })),
-    on(PlanActions.playheadMoved, (state, { moment }): PlanSlice => ({ ...state, moment })),
+    on(PlanActions.playheadMoved, (state, { moment }): PlanSlice => ({ ...state, moment, follows: false })),
     on(PlanActions.playToggled, (state): PlanSlice => ({
       ...state,
       playing: !state.playing && state.summaries.length > 0,

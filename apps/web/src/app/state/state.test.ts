@@ -5,7 +5,9 @@ import { testJob } from '../../../../../packages/core/test/shapes';
 import { clock } from '../shared/numbers';
 import { motionAt } from '../strip/motionAt';
 import { withAssembly, withNewStep, withoutStep, withStepAt, withValue } from './edit';
+import type { StepSummary } from '../engine/views';
 import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
+import { PlanActions, planFeature, type PlanSlice } from './plan.reducer';
 
 const job = testJob([
   { kind: 'level-roughing', assemblyId: 't2' },
@@ -63,6 +65,28 @@ describe('changes of the plan', () => {
     expect(withStepAt(job, 's2', 0).steps.map((s) => s.id)).toEqual(['s2', 's1']);
     expect(withoutStep(job, 's1').steps).toEqual([job.steps[1]]);
     expect(job.steps).toHaveLength(2);
+  });
+});
+
+describe('the playhead', () => {
+  const summary = (stepId: string, motions: number): StepSummary =>
+    ({ stepId, path: { x: new Float64Array(motions) } }) as unknown as StepSummary;
+  const came = (state: PlanSlice, ...all: StepSummary[]): PlanSlice =>
+    planFeature.reducer(
+      state,
+      PlanActions.stateTold({ state: { revision: 0, summaries: all, fresh: all.map((s) => s.stepId) } }),
+    );
+  const [first, second, third] = [summary('s1', 5), summary('s2', 7), summary('s3', 9)];
+
+  it('goes to the end of each result that was asked for, and stays where somebody put it meanwhile', () => {
+    let state = planFeature.reducer(undefined, PlanActions.calculate({ through: 's3' }));
+    state = came(state, first);
+    expect(state.moment).toEqual({ stepId: 's1', motion: 4 });
+    state = came(state, first, second);
+    expect(state.moment).toEqual({ stepId: 's2', motion: 6 });
+    state = planFeature.reducer(state, PlanActions.playheadMoved({ moment: { stepId: 's1', motion: 2 } }));
+    state = came(state, first, second, third);
+    expect(state.moment).toEqual({ stepId: 's1', motion: 2 });
   });
 });
 
