@@ -63,7 +63,7 @@ test('the focus stays where the keys were: after calculating, leaving a field, a
   await expect(page.getByTestId('calculate')).toBeDisabled();
   await idle(page);
   expect(await focused()).toBe('calculate');
-  await page.getByRole('textbox', { name: 'Leave on walls' }).focus();
+  await page.getByRole('textbox', { name: 'Side allowance' }).focus();
   await page.keyboard.press('Escape');
   expect(await focused()).toContain('row');
   await page.keyboard.press('Tab');

@@ -1,6 +1,6 @@
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
-/** Opens the application and waits until the part lies on the bench. */
+/** Opens the application and waits until the part lies in the view. */
 export async function openDemo(page: Page, path = '/workplan'): Promise<void> {
   await page.goto(path);
   await expect(page.getByText(/full block|steel at|part and block/)).toBeVisible();
@@ -33,4 +33,11 @@ export function watchErrors(page: Page): string[] {
 export async function figure(page: Page, name: string): Promise<number> {
   const text = await page.getByTestId(`leftover-${name}`).innerText();
   return Number(text.replace('\u2212', '-').replace(/[^\d.-]/g, ''));
+}
+
+/** Chooses of a list by its label. */
+export async function choose(within: Page | Locator, label: string | Locator, option: string): Promise<void> {
+  const list = typeof label === 'string' ? within.getByRole('combobox', { name: label, exact: true }) : label;
+  await list.click();
+  await list.page().getByRole('option', { name: option, exact: true }).click();
 }

@@ -4,7 +4,7 @@ import { idle, openDemo, openJob, watchErrors } from './bench';
 
 test('undo right after a value was entered takes it back, with the field still in hand', async ({ page }) => {
   await openDemo(page);
-  const field = page.getByRole('textbox', { name: 'Leave on walls' });
+  const field = page.getByRole('textbox', { name: 'Side allowance' });
   await field.fill('0.7');
   await field.press('Control+z');
   // nothing was entered yet: the field's own undo
@@ -22,7 +22,7 @@ test('a value is changed, taken back and done again, and what cannot be taken sa
 }) => {
   const errors = watchErrors(page);
   await openDemo(page);
-  const depth = page.getByLabel('Depth a level, ap', { exact: true });
+  const depth = page.getByLabel('Axial depth ap', { exact: true });
   await expect(depth).toHaveValue('2');
   await depth.fill('1.5');
   await depth.press('Enter');
@@ -39,7 +39,7 @@ test('a value is changed, taken back and done again, and what cannot be taken sa
   }
   await page.reload();
   await idle(page);
-  await expect(page.getByLabel('Depth a level, ap', { exact: true })).toHaveValue('1.5');
+  await expect(page.getByLabel('Axial depth ap', { exact: true })).toHaveValue('1.5');
   expect(errors).toEqual([]);
 });
 

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { strToU8, zipSync } from 'fflate';
-import { figure, idle, openDemo, openJob, watchErrors } from './bench';
+import { choose, figure, idle, openDemo, openJob, watchErrors } from './bench';
 
 const part = 'demo/parts/trowel-grip.stl';
 
@@ -52,7 +52,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await expect(page.getByTestId('probe')).toContainText('the middle of the 170 x 130 face');
 
   // steel that does not hold the part says so where it can be mended
-  await page.getByLabel('Steel', { exact: true }).first().selectOption('cylinder');
+  await choose(page, 'Blank', 'round bar, upright');
   const diameter = page.getByLabel('Diameter', { exact: true });
   await diameter.fill('150');
   await diameter.press('Enter');
@@ -91,7 +91,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
 
 test('a lens is brushed on its histogram, by drag and by keys', async ({ page }) => {
   await openDemo(page, '/piece');
-  await page.getByRole('radio', { name: 'Tightness' }).click();
+  await page.getByRole('radio', { name: 'Inside radius' }).click();
   const bars = page.getByRole('group', { name: /^Radius of a ball that fits/ });
   await expect(bars).toBeVisible();
   const box = (await bars.boundingBox())!;
@@ -143,7 +143,7 @@ test('the bodies of a file each show what they are, and the one that is the blan
   const roles = page.getByTestId('body-role');
   await expect(roles).toHaveCount(2);
   await idle(page);
-  await roles.nth(1).selectOption('blank');
+  await choose(page, roles.nth(1), 'the blank');
   await expect(page.locator('.sentence').first()).toContainText('out of 72.0 x 72.0 x 24.0');
   await expect(roles.nth(0)).toHaveValue('part');
   await expect(roles.nth(1)).toHaveValue('blank');
@@ -218,14 +218,14 @@ test('the steel that a step leaves is saved and taken as the blank of the work t
   const steel = readFileSync(await download.path());
   await page.getByRole('link', { name: /Piece/ }).click();
   await page.getByTestId('other-file').setInputFiles({ name: 'roughed.stl', mimeType: 'model/stl', buffer: steel });
-  await page.getByLabel('What is roughed.stl').selectOption('blank');
+  await choose(page, 'What is roughed.stl', 'the blank');
   await page.getByRole('button', { name: 'Take these in' }).click();
   await expect(page.getByRole('button', { name: 'Leave out roughed.stl' })).toBeVisible();
   await idle(page);
-  await page.getByLabel('Steel', { exact: true }).first().selectOption('body');
+  await choose(page, 'Blank', 'a body: cast, pre-milled, hardened');
   await expect(page.getByLabel('Allowance all round')).toBeVisible();
   await expect(page.getByRole('alert')).toHaveCount(0);
-  // the roughed steel stands on the bench before anything is cut
+  // the roughed steel stands in the view before anything is cut
   await page.getByRole('link', { name: /Workplan/ }).click();
   await page.getByRole('radio', { name: /Leftover/ }).click();
   await expect.poll(() => figure(page, 'median')).toBeLessThan(2);

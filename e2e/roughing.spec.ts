@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { idle, openDemo, openJob, watchErrors } from './bench';
+import { choose, idle, openDemo, openJob, watchErrors } from './bench';
 
 /** Area of the region that the sheet tells, cm². */
 async function regionArea(page: Page): Promise<number> {
@@ -28,7 +28,7 @@ test('what is left in corners: the region follows its values, cutters are compar
   await page.getByTestId('step-2').click();
   await expect(page.getByTestId('region')).toContainText('thicker than 2.000 mm');
   const thick = await regionArea(page);
-  await type(page, 'Where more is left than', '0.1');
+  await type(page, 'Rest thickness above the allowance', '0.1');
   await expect(page.getByTestId('region')).toContainText('thicker than 0.100 mm');
   // four corners of 33.53 mm² less the thin ends of each, and no wall
   const all = await regionArea(page);
@@ -38,13 +38,13 @@ test('what is left in corners: the region follows its values, cutters are compar
   await page.keyboard.press('4');
   await expect(page.getByText('where the chosen step would cut', { exact: true })).toBeVisible();
 
-  await page.getByLabel('Steel', { exact: true }).selectOption('t7');
+  await choose(page, 'Rest from', 'as after T7 flat 25');
   await expect(page.getByTestId('sentence')).toContainText('as after an earlier cutter');
-  await type(page, 'It left on walls', '2');
-  await type(page, 'It left on floors', '2');
+  await type(page, 'Its side allowance', '2');
+  await type(page, 'Its bottom allowance', '2');
   await expect.poll(() => regionArea(page)).toBeGreaterThan(0.85 * all);
   expect(await regionArea(page)).toBeLessThan(1.15 * all);
-  await page.getByLabel('Steel', { exact: true }).selectOption('');
+  await choose(page, 'Rest from', 'the steel as it is');
 
   await page.getByTestId('compare').click();
   const small = page.getByTestId('next-t8');
@@ -73,7 +73,7 @@ test('stairs that roughing leaves on purpose are told in the region of the next 
   await page.getByTestId('calculate').click();
   await idle(page);
   await page.getByTestId('step-2').click();
-  await type(page, 'Where more is left than', '');
+  await type(page, 'Rest thickness above the allowance', '');
   const stairs = page.getByTestId('stairs');
   // 0.02 mm of both paths and 0.35 of a cell
   await expect(page.getByTestId('region')).toContainText('thicker than 0.120 mm');
@@ -97,7 +97,7 @@ test('a step is held in plan by the block, by a drawing and by places of the par
   const limit = page.getByTestId('limit');
   await expect(limit).toHaveCount(1);
   await expect(limit).toContainText('outline of the block');
-  await limit.getByLabel('Cutter stops').selectOption('inside');
+  await choose(limit, 'Cutter stops', 'whole cutter inside');
   await type(page, 'Outline wider by', '900');
   await expect(limit.getByText(/500/)).toBeVisible();
   await type(page, 'Outline wider by', '-5');
@@ -145,6 +145,6 @@ test('facing takes the block down to the part, and refuses a face inside it', as
   await page.getByTestId('calculate').click();
   await expect(page.getByRole('alert')).toContainText('mm higher than the face');
   await page.getByRole('button', { name: 'Close message' }).click();
-  await page.getByLabel('Lines', { exact: true }).selectOption('auto');
+  await choose(page, 'Pattern', 'loops towards the wall');
   await expect(page.getByLabel('Lines at an angle of', { exact: true })).toHaveCount(0);
 });

@@ -31,7 +31,7 @@ test('pictures of the main views', async ({ page }) => {
     await page.getByRole('link', { name: new RegExp(place) }).click();
     if (place === 'Piece') {
       await expect(page.locator('.advice')).toBeVisible();
-      await page.getByRole('radio', { name: 'Tightness' }).click();
+      await page.getByRole('radio', { name: 'Inside radius' }).click();
     }
     await rest();
     await shot(place.toLowerCase());

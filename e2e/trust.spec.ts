@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { type BrowserContext, expect, type Page, test } from '@playwright/test';
-import { idle, openDemo, openJob } from './bench';
+import { choose, idle, openDemo, openJob } from './bench';
 
 /** What is shown is of this very job, what is posted is of what is shown, and what was typed is kept. */
 
@@ -101,7 +101,7 @@ test('feeds and offsets are timed and posted again without planning a step anew'
   await calculated(page);
   const before = await posted(page);
   await page.getByRole('link', { name: /Piece/ }).click();
-  await page.getByLabel('Work offset').selectOption('G56');
+  await choose(page, 'Work offset', 'G56');
   await page.getByRole('link', { name: /Workplan/ }).click();
   await expect(page.getByTestId('calculate-all')).toBeDisabled();
   const after = await posted(page);
@@ -145,7 +145,7 @@ test('the error of a field goes with its step, and where a trouble is mended is 
   await openDemo(page);
   await openJob(page, 'Trowel grip, die half');
   await page.getByTestId('step-1').click();
-  const depth = page.getByLabel('Depth a level, ap', { exact: true });
+  const depth = page.getByLabel('Axial depth ap', { exact: true });
   await depth.fill('0');
   await depth.press('Enter');
   await expect(depth).toHaveAttribute('aria-invalid', 'true');
@@ -197,15 +197,15 @@ test('a second tab reads only until it takes the job over, and then the first on
   await openDemo(second);
   await expect(second.getByTestId('read-only')).toContainText('open in another tab');
   await expect(page.getByTestId('read-only')).toHaveCount(0);
-  await setValue(page, 'Depth a level, ap', '1.25');
-  await setValue(second, 'Depth a level, ap', '0.8');
+  await setValue(page, 'Axial depth ap', '1.25');
+  await setValue(second, 'Axial depth ap', '0.8');
   await expect(second.getByTestId('sentence')).not.toContainText('0.8 mm levels');
   await second.getByRole('button', { name: 'Take it over' }).click();
   // as the first one left it
   await expect(second.getByTestId('sentence')).toContainText('1.25 mm levels');
   await expect(second.getByTestId('read-only')).toHaveCount(0);
   await expect(page.getByTestId('read-only')).toBeVisible();
-  await setValue(second, 'Depth a level, ap', '0.9');
+  await setValue(second, 'Axial depth ap', '0.9');
   await expect(second.getByTestId('sentence')).toContainText('0.9 mm levels');
 });
 
@@ -224,7 +224,7 @@ test('a browser that keeps nothing says so at once, and work goes on to a file',
     };
   });
   await openDemo(page);
-  await setValue(page, 'Depth a level, ap', '1.5');
+  await setValue(page, 'Axial depth ap', '1.5');
   await expect(page.getByTestId('saved')).toHaveText('not kept');
   await expect(page.getByRole('alert')).toContainText(/only a file keeps it/);
   await expect(page.getByTestId('sentence')).toContainText('1.5 mm levels');
@@ -239,7 +239,7 @@ test('a thread that dies is told and started again, and nothing of the job is lo
   await holdThreads(context);
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');
-  await setValue(page, 'Depth a level, ap', '1.5');
+  await setValue(page, 'Axial depth ap', '1.5');
   for (const thread of ['planner', 'helper']) {
     await page.getByTestId('calculate-all').click();
     await endThread(page, thread);

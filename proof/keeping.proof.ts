@@ -34,7 +34,7 @@ async function opened(profile: string): Promise<{ context: BrowserContext; page:
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(120_000);
   await page.goto(URL);
-  await see(page.getByRole('textbox', { name: 'Leave on walls' })).toBeVisible({ timeout: 120_000 });
+  await see(page.getByRole('textbox', { name: 'Side allowance' })).toBeVisible({ timeout: 120_000 });
   return { context, page };
 }
 
@@ -44,13 +44,13 @@ function kill(profile: string): void {
 }
 
 const enter = async (page: Page, value: number): Promise<void> => {
-  const field = page.getByRole('textbox', { name: 'Leave on walls' });
+  const field = page.getByRole('textbox', { name: 'Side allowance' });
   await field.fill(String(value));
   await field.press('Enter');
   await see(field).toHaveValue(String(value));
 };
 const entered = async (page: Page): Promise<number> =>
-  Number(await page.getByRole('textbox', { name: 'Leave on walls' }).inputValue());
+  Number(await page.getByRole('textbox', { name: 'Side allowance' }).inputValue());
 
 describe('what is left of a job', () => {
   it(`killed at any moment, ${ROUNDS} times: no change older than half a second is lost, and none but the last`, async () => {
@@ -136,7 +136,7 @@ describe('what is left of a job', () => {
         // as it was told beforehand: the file brings the job back, with its part
         const file = { name: 'saved.zip', mimeType: 'application/zip', buffer: saved };
         await again.page.getByTestId('job-file').setInputFiles(file);
-        await see(again.page.getByRole('textbox', { name: 'Leave on walls' })).toHaveValue('0.63', { timeout: 60_000 });
+        await see(again.page.getByRole('textbox', { name: 'Side allowance' })).toHaveValue('0.63', { timeout: 60_000 });
         await see(again.page.getByRole('alert')).toHaveCount(0);
       }
       await again.context.close();

@@ -22,6 +22,7 @@ const FLAGS = [
 const KERNELS = [
   { source: 'kernels/index.ts', target: 'packages/core/src/geometry/kernelCode.ts', name: 'KERNEL_CODE' },
   { source: 'kernels/raised.ts', target: 'packages/core/src/geometry/raisedCode.ts', name: 'RAISED_CODE' },
+  { source: 'kernels/sky.ts', target: 'packages/core/src/geometry/skyCode.ts', name: 'SKY_CODE' },
   { source: 'kernels/stock.ts', target: 'packages/core/src/steel/stockCode.ts', name: 'STOCK_CODE' },
 ];
 

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { run } from './run';
 
 const USAGE = `Usage:
-  esquisse run JOB --out DIR [--step N] [--workers N]   work out, post and prove a job (zip, or JSON with its part beside it)
+  esquisse run JOB --out DIR [--step N] [--workers N]   calculate, post and prove a job (zip, or JSON with its part beside it)
   esquisse schema                                       print the JSON Schema of a job`;
 
 /** Exit codes: clean; something found that must not happen; bad input. */

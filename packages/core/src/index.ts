@@ -66,6 +66,7 @@ export { endsOf, facesOf, type Surface, surfaceOf } from './survey/surface';
 export { adviceOf, HIDDEN_SHARE, largestRadius, SLOPE_BIN_DEG, type Survey, surveyOf } from './survey/survey';
 export { motionNear } from './path/near';
 export { Motion, type Motions, type Toolpath } from './path/toolpath';
+export { SkyShares } from './geometry/skyShare';
 export { type GridFrame, type HeightMap } from './steel/heightMap';
 export { leftoverFigures, type LeftoverFigures } from './steel/leftover';
 export { type RestRegion } from './steel/restRegion';

@@ -4,9 +4,12 @@ import {
   provideBrowserGlobalErrorListeners,
   provideZonelessChangeDetection,
 } from '@angular/core';
+import { MAT_RIPPLE_GLOBAL_OPTIONS, type RippleGlobalOptions } from '@angular/material/core';
+import { MAT_TOOLTIP_DEFAULT_OPTIONS, type MatTooltipDefaultOptions } from '@angular/material/tooltip';
 import { provideRouter, type Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideStore } from '@ngrx/store';
+import { provideIcons } from './shared/icons';
 import { Failure } from './shared/failure';
 import { KeepingEffects } from './state/keeping.effects';
 import { PlanEffects } from './state/plan.effects';
@@ -37,6 +40,14 @@ const routes: Routes = [
   { path: '**', redirectTo: 'workplan' },
 ];
 
+/** A word about what the pointer rests on comes without hurry and does not stand in the way. */
+const TOOLTIPS: MatTooltipDefaultOptions = {
+  showDelay: 500,
+  hideDelay: 0,
+  touchendHideDelay: 1500,
+  disableTooltipInteractivity: true,
+};
+
 export const appConfig: ApplicationConfig = {
   providers: [
     provideZonelessChangeDetection(),
@@ -49,5 +60,8 @@ export const appConfig: ApplicationConfig = {
       { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
     ),
     provideEffects(KeepingEffects, PlanEffects),
+    provideIcons(),
+    { provide: MAT_RIPPLE_GLOBAL_OPTIONS, useValue: { disabled: true } satisfies RippleGlobalOptions },
+    { provide: MAT_TOOLTIP_DEFAULT_OPTIONS, useValue: TOOLTIPS },
   ],
 };

@@ -1,6 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, DestroyRef, HostListener, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
+import { MatIconModule } from '@angular/material/icon';
 import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { DEMO_JOBS } from './keeping/demos';
@@ -10,7 +13,6 @@ import { About } from './shared/about';
 import { Keys } from './shared/keys';
 import { KeysHelp } from './shared/keysHelp';
 import { ago } from './shared/numbers';
-import { Off } from './shared/off';
 import { Theme } from './shared/theme';
 import { JobActions, jobFeature } from './state/job.reducer';
 import { Places } from './state/places';
@@ -22,12 +24,20 @@ const SAVED_TOLD_EVERY_MS = 30_000;
 /** Frame of the application: header with job, places, undo, work in progress; the place itself below. */
 @Component({
   selector: 'esq-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, Off],
+  imports: [
+    MatButtonModule,
+    RouterOutlet,
+    RouterLink,
+    RouterLinkActive,
+    MatIconModule,
+    MatMenuModule,
+    MatTooltipModule,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './app.scss',
   template: `
     <header>
-      <button class="plain name" [matMenuTriggerFor]="menu" (click)="jobs.listKept()" aria-label="Jobs">
+      <button matButton class="plain name" [matMenuTriggerFor]="menu" (click)="jobs.listKept()" aria-label="Jobs">
         Esquisse
       </button>
       @if (job(); as j) {
@@ -37,7 +47,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
         <span
           class="saved pencil"
           [class.wrong]="!!keeper.trouble() || keeper.isDoubtful()"
-          [title]="keptWords()"
+          [matTooltip]="keptWords()"
           data-testid="saved"
           >{{ savedWords() }}</span
         >
@@ -48,7 +58,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
             [routerLink]="'/' + place.path"
             routerLinkActive="here"
             ariaCurrentWhenActive="page"
-            [attr.title]="place.missing || 'complete'"
+            [matTooltip]="place.missing || 'complete'"
           >
             <span class="dot" [class.done]="!place.missing" aria-hidden="true"></span>{{ place.name }}
             <span class="sr">{{ place.missing ? '(' + place.missing + ')' : '(complete)' }}</span>
@@ -62,34 +72,61 @@ const SAVED_TOLD_EVERY_MS = 30_000;
             @if (w.share > 0) {
               <span class="mono">{{ percent(w.share) }} %</span>
             }
-            <button class="plain" (click)="stop(w)" [attr.aria-label]="'Stop: ' + w.what">stop</button>
+            <button matButton class="plain" (click)="stop(w)" [attr.aria-label]="'Stop: ' + w.what">Stop</button>
           </span>
         }
-        <button class="plain" (click)="undo()" [esqOff]="!canUndo()" aria-label="Undo" title="Undo (Ctrl Z)">↶</button>
-        <button class="plain" (click)="redo()" [esqOff]="!canRedo()" aria-label="Redo" title="Redo (Ctrl Y)">↷</button>
-        <button class="plain" (click)="theme.toggle()" [attr.aria-label]="theme.night() ? 'Day' : 'Night'">
-          {{ theme.night() ? 'day' : 'night' }}
+        <button
+          matIconButton
+          (click)="undo()"
+          [disabled]="!canUndo()"
+          disabledInteractive
+          aria-label="Undo"
+          [matTooltip]="undoWords()"
+        >
+          <mat-icon svgIcon="undo" />
         </button>
-        <button class="plain" (click)="showKeys()" aria-label="Keys">?</button>
+        <button
+          matIconButton
+          (click)="redo()"
+          [disabled]="!canRedo()"
+          disabledInteractive
+          aria-label="Redo"
+          [matTooltip]="redoWords()"
+        >
+          <mat-icon svgIcon="redo" />
+        </button>
+        <button
+          matIconButton
+          (click)="theme.toggle()"
+          [attr.aria-label]="theme.night() ? 'Day' : 'Night'"
+          [matTooltip]="theme.night() ? 'Day' : 'Night'"
+        >
+          <mat-icon [svgIcon]="theme.night() ? 'day' : 'night'" />
+        </button>
+        <button matIconButton (click)="showKeys()" aria-label="Keys" matTooltip="Keys (?)">
+          <mat-icon svgIcon="keyboard" />
+        </button>
         <span class="pencil mono">mm</span>
       </div>
     </header>
     @if (readOnly()) {
       <div class="trouble calm" role="status" data-testid="read-only">
         <span>This job is open in another tab. Here it can be looked at and calculated, but not changed.</span>
-        <button class="press" (click)="jobs.takeOver()">Take it over</button>
+        <button matButton="outlined" class="press" (click)="jobs.takeOver()">Take it over</button>
       </div>
     }
     @if (trouble(); as t) {
       <div class="trouble" role="alert">
         <span>{{ t.message }}</span>
         @if (canBeShown(t)) {
-          <button class="press" (click)="show(t)">Show</button>
+          <button matButton="outlined" class="press" (click)="show(t)">Show</button>
         }
         @if (t.isUnexpected || (t.place === 'job' && (keeper.trouble() || keeper.isDoubtful()))) {
-          <button class="press" (click)="jobs.saveFile()" [disabled]="!job()">Save the job to a file</button>
+          <button matButton="outlined" class="press" (click)="jobs.saveFile()" [disabled]="!job()">
+            Save the job to a file
+          </button>
         }
-        <button class="plain" (click)="seen()" aria-label="Close message">close</button>
+        <button matButton class="plain" (click)="seen()" aria-label="Close message">Close</button>
       </div>
     }
     <main><router-outlet /></main>
@@ -126,6 +163,10 @@ export class App {
   protected readonly canRedo = this.store.selectSignal(jobFeature.selectCanRedo);
   protected readonly works = this.store.selectSignal(planFeature.selectWorks);
   protected readonly trouble = this.store.selectSignal(planFeature.selectTrouble);
+  private readonly undone = this.store.selectSignal(jobFeature.selectUndoWords);
+  private readonly redone = this.store.selectSignal(jobFeature.selectRedoWords);
+  protected readonly undoWords = computed(() => `Undo${this.undone() ? `: ${this.undone()}` : ''} (Ctrl Z)`);
+  protected readonly redoWords = computed(() => `Redo${this.redone() ? `: ${this.redone()}` : ''} (Ctrl Y)`);
   private readonly now = signal(Date.now());
 
   protected readonly savedWords = computed(() => {

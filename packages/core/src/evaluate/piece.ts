@@ -128,7 +128,7 @@ export class Piece {
     if (!out) return '';
     const place = `at X ${out.x.toFixed(1)} Y ${out.y.toFixed(1)}`;
     return isWhole
-      ? `A hole drilled before goes ${out.amount.toFixed(2)} mm into the part ${place}; make it less deep or move it.`
+      ? `A pre-drilled hole goes ${out.amount.toFixed(2)} mm into the part ${place}; make it less deep or move it.`
       : `The part stands out of the blank by ${out.amount.toFixed(2)} mm ${place}; give the blank more allowance or move it.`;
   }
 

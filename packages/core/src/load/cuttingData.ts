@@ -92,7 +92,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
   const Deff = tell({
     key: 'Deff',
     symbol: 'Deff',
-    name: 'Diameter that cuts at ap',
+    name: 'Effective diameter',
     value: effectiveDiameter(cutter.DC, cutter.RE, ap),
     unit: 'mm',
     decimals: 2,
@@ -138,7 +138,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
         ? `Deff ${f(Deff)}, n ${Math.round(n)}`
         : overrides.vc !== undefined
           ? `${wanted}, set by hand`
-          : `group ${material.group}, ${CUT_WORDS[cut]}: ${SPEEDS[material.group][cut]} x ${grade} (${cutter.grade}) x ${f(hard)} (${material.hardness === null ? 'hardness not told' : `${material.hardness} HBW`})`,
+          : `group ${material.group}, ${CUT_WORDS[cut]}: ${SPEEDS[material.group][cut]} x ${grade} (${cutter.grade}) x ${f(hard)} (${material.hardness === null ? 'hardness not given' : `${material.hardness} HBW`})`,
     source: 'common practice, no source',
     limit: nLimit,
     overridden: overrides.vc !== undefined,
@@ -169,7 +169,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
   tell({
     key: 'fz',
     symbol: 'fz',
-    name: 'Feed a tooth',
+    name: 'Feed per tooth',
     value: fz,
     unit: 'mm',
     decimals: 4,

@@ -143,5 +143,5 @@ export function revisionSentence(report: RevisionReport): string {
     added.length > 0 ? `${added.length} new` : '',
     gone.length > 0 ? `${gone.length} gone` : '',
   ].filter(Boolean);
-  return `New revision: ${parts.join(', ')}. All steps are to be worked out again.`;
+  return `New revision: ${parts.join(', ')}. All steps have to be calculated again.`;
 }

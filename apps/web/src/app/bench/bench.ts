@@ -13,7 +13,9 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
-import { AS_DRAWN, blockInSetup, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatButtonModule } from '@angular/material/button';
+import { AS_DRAWN, blockInSetup, type Box, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
 import { LensData } from '../lens/lensData';
@@ -22,8 +24,9 @@ import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
 import { clock } from '../shared/numbers';
 import { jobFeature } from '../state/job.reducer';
-import { planFeature } from '../state/plan.reducer';
+import { PlanActions, planFeature } from '../state/plan.reducer';
 import { leftoverColour, rgb } from './palette';
+import { PathChoice } from './pathChoice';
 import { BenchScene, type ViewName } from './scene';
 import type { LimitLine } from './solids';
 
@@ -33,6 +36,8 @@ const STILL_PIXELS = 4;
 const GOUGE_MM = 0.01;
 /** Steel within this of the block's top is still raw, mm. */
 const RAW_MM = 1e-3;
+/** Beside what is fitted into the view so much is seen, mm. */
+const FIT_BESIDE_MM = 5;
 const NONE = new Float64Array();
 /** Whether two small plain values are equal: what did not change is not drawn again. */
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
@@ -40,6 +45,7 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
 /** The bench: part or steel in 3D, the path of the chosen step, and the cutter at the playhead. */
 @Component({
   selector: 'esq-bench',
+  imports: [MatMenuModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './bench.scss',
   template: `
@@ -52,10 +58,20 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
     ></canvas>
     <p class="caption">{{ caption() }}</p>
     <div class="views" role="group" aria-label="Look from">
-      @for (view of views; track view[0]) {
-        <button class="plain" (click)="look(view[0])">{{ view[1] }}</button>
+      @for (view of views.slice(0, 4); track view[0]) {
+        <button matButton class="plain" (click)="look(view[0])">{{ view[1] }}</button>
       }
+      <button matButton class="plain" [matMenuTriggerFor]="more">More …</button>
+      <mat-menu #more="matMenu">
+        @for (view of views.slice(4); track view[0]) {
+          <button mat-menu-item (click)="look(view[0])">{{ view[1] }}</button>
+        }
+        <button mat-menu-item (click)="fitTo()" [disabled]="!chosenBox()">Fit to what is chosen</button>
+      </mat-menu>
     </div>
+    @if (isLost()) {
+      <p class="empty" role="status">The graphics of this machine took the view away; it comes back by itself.</p>
+    }
     <svg class="rose" viewBox="-30 -30 60 60" aria-hidden="true">
       @for (axis of axes(); track axis.name) {
         <line x1="0" y1="0" [attr.x2]="axis.x" [attr.y2]="axis.y" />
@@ -65,9 +81,7 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
     @if (!part()) {
       <div class="empty">
         <p>
-          {{
-            job()?.part && !ready() ? 'Reading the part …' : 'There is no part yet. Bring one in at the place Piece.'
-          }}
+          {{ job()?.part && !ready() ? 'Reading the part …' : 'There is no part yet. Bring one in at Piece.' }}
         </p>
       </div>
     }
@@ -78,6 +92,7 @@ export class Bench {
   private readonly engine = inject(Engine);
   private readonly theme = inject(Theme);
   private readonly lensData = inject(LensData);
+  private readonly pathView = inject(PathChoice);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly scene = signal<BenchScene | undefined>(undefined);
   protected readonly job = this.store.selectSignal(jobFeature.selectJob);
@@ -89,12 +104,16 @@ export class Bench {
   private readonly lens = computed(() => (this.partOnly() ? 'part' : this.chosenLens()));
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  protected readonly isLost = signal(false);
   protected readonly axes = signal<{ name: string; x: number; y: number }[]>([]);
   protected readonly views: [ViewName, string][] = [
-    ['corner', 'corner'],
-    ['top', 'top'],
-    ['front', 'front'],
-    ['right', 'right'],
+    ['isometric', 'Isometric'],
+    ['top', 'Top'],
+    ['front', 'Front'],
+    ['right', 'Right'],
+    ['back', 'Back'],
+    ['left', 'Left'],
+    ['underside', 'Underside'],
   ];
 
   /** Colours of the corners of the part's triangles, where a lens colours it, and edges that it draws, in the laid frame. */
@@ -171,10 +190,11 @@ export class Bench {
 
   constructor() {
     const destroy = inject(DestroyRef);
-    inject(Keys).bind([{ keys: ['f'], shown: 'F', what: 'fit the view', run: () => this.look('corner') }], destroy);
+    inject(Keys).bind([{ keys: ['f'], shown: 'F', what: 'fit the view', run: () => this.look('isometric') }], destroy);
     afterNextRender(() => {
       const canvas = this.canvas().nativeElement;
       const scene = new BenchScene(canvas);
+      scene.onLost = (isLost) => this.isLost.set(isLost);
       scene.onDrawn = (camera) => this.turnRose(camera);
       const observer = new ResizeObserver(([entry]) => {
         const { width, height } = entry!.contentRect;
@@ -196,7 +216,7 @@ export class Bench {
       const [x, y, z] = this.zero();
       this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
     });
-    effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel'));
+    effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel', this.lensData.through()));
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
     effect(() => this.fitFirst());
@@ -206,9 +226,36 @@ export class Bench {
     this.scene()?.look(name, this.block());
   }
 
+  /** What is lit or limits the chosen step, as a box in the frame of the work zero. */
+  protected readonly chosenBox = computed((): Box | undefined => {
+    const block = this.block();
+    const plan = this.limits().flatMap((l) => l.points);
+    if (!block) return undefined;
+    const marks = this.marks().map((m) => m.map((v, k) => v - this.zero()[k]!));
+    const points = [
+      ...plan.flatMap(([x, y]) => [
+        [x, y, block.minZ],
+        [x, y, block.maxZ],
+      ]),
+      ...marks,
+    ];
+    if (points.length === 0) return undefined;
+    const along = (axis: number): [number, number] => {
+      const values = points.map((p) => p[axis]!);
+      return [Math.min(...values) - FIT_BESIDE_MM, Math.max(...values) + FIT_BESIDE_MM];
+    };
+    const [[minX, maxX], [minY, maxY], [minZ, maxZ]] = [along(0), along(1), along(2)];
+    return { minX, maxX, minY, maxY, minZ, maxZ };
+  });
+
+  protected fitTo(): void {
+    const box = this.chosenBox();
+    if (box) this.scene()?.fit(box);
+  }
+
   private fitFirst(): void {
     const scene = this.scene();
-    if (scene && this.partKey()) untracked(() => this.look('corner'));
+    if (scene && this.partKey()) untracked(() => this.look('isometric'));
   }
 
   private drawPart(): void {
@@ -235,20 +282,28 @@ export class Bench {
     this.pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : undefined;
   }
 
-  /** A press without a drag points at the part. */
+  /** A press without a drag points at the part, or at the path. */
   protected up(event: PointerEvent): void {
     const from = this.pressed;
     this.pressed = undefined;
-    if (!from || !this.partOnly() || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PIXELS) return;
+    if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PIXELS) return;
     const frame = this.canvas().nativeElement.getBoundingClientRect();
-    const hit = this.scene()?.pick(
-      (event.clientX - frame.left) / frame.width,
-      (event.clientY - frame.top) / frame.height,
-    );
+    const place = [(event.clientX - frame.left) / frame.width, (event.clientY - frame.top) / frame.height] as const;
+    if (!this.partOnly()) {
+      this.standAt(this.scene()?.motionAt(...place));
+      return;
+    }
+    const hit = this.scene()?.pick(...place);
     if (!hit) return;
     const zero = this.zero();
     const point = hit.point.map((v, k) => v + zero[k]!) as Vec3;
     this.pointed.emit({ triangle: hit.triangle, point, reach: hit.reach });
+  }
+
+  /** Puts the playhead to a motion of the path that is drawn. */
+  private standAt(motion: number | undefined): void {
+    const stepId = this.at()?.summary.stepId;
+    if (motion !== undefined && stepId) this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId, motion } }));
   }
 
   /** Direction from the piece to the eye, in the laid frame. */
@@ -285,14 +340,12 @@ export class Bench {
     if (!scene) return;
     this.theme.palette();
     if (this.lens() === 'part' || !at || !job) {
-      scene.setPath(undefined, 0);
+      scene.setPath(undefined, this.pathView.view(), 0);
       scene.setTool(undefined);
       return;
     }
     const { path } = at.summary;
-    const end = path.x.length - 1;
-    // at a step's end the finished steel is what matters; within it, the path so far
-    scene.setPath(at.motion < end ? path : undefined, at.motion);
+    scene.setPath(this.pathView.isShown() ? path : undefined, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
     scene.setTool(tool, [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!]);

@@ -4,8 +4,14 @@ export interface Palette {
   ink: string;
   pencil: string;
   plaster: string;
+  /** Steel that was cut, and steel as it came. */
   graphite: string;
   graphiteSide: string;
+  flutes: string;
+  shank: string;
+  holder: string;
+  /** How dark the shadow on the ground is, 0 to 1. */
+  shadow: number;
   indigo: string;
   ochre: string;
   sanguine: string;
@@ -17,8 +23,12 @@ export const DAY: Palette = {
   ink: '#22252a',
   pencil: '#6c6a64',
   plaster: '#e8e2d4',
-  graphite: '#9ea1a7',
-  graphiteSide: '#797d84',
+  graphite: '#87909a',
+  graphiteSide: '#666a70',
+  flutes: '#b9ad84',
+  shank: '#8f949b',
+  holder: '#6b7078',
+  shadow: 0.2,
   indigo: '#3c4c86',
   ochre: '#c08a2b',
   sanguine: '#b4472e',
@@ -30,8 +40,12 @@ export const NIGHT: Palette = {
   ink: '#e9e4d8',
   pencil: '#a29d92',
   plaster: '#cfc8b8',
-  graphite: '#83878d',
-  graphiteSide: '#63676d',
+  graphite: '#8a939d',
+  graphiteSide: '#666a70',
+  flutes: '#b9ad84',
+  shank: '#8f949b',
+  holder: '#6b7078',
+  shadow: 0.75,
   indigo: '#93a3dc',
   ochre: '#dcae58',
   sanguine: '#e07f66',

@@ -1,11 +1,9 @@
 import type { Box, Lay, Tool, Toolpath, Vec3 } from '@esquisse/core';
-import { axesOf, Motion } from '@esquisse/core';
+import { axesOf } from '@esquisse/core';
 import {
-  AmbientLight,
   BufferAttribute,
   BufferGeometry,
   Color,
-  DirectionalLight,
   DoubleSide,
   EdgesGeometry,
   Group,
@@ -16,10 +14,11 @@ import {
   type Material,
   Mesh,
   MeshBasicMaterial,
-  MeshLambertMaterial,
   type Object3D,
   OrthographicCamera,
+  PlaneGeometry,
   Scene,
+  type ShaderMaterial,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -28,32 +27,29 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { DrawnSteel } from '../engine/display';
 import type { PartDrawing } from '../engine/partDrawing';
 import { DAY, type Palette, rgb } from './palette';
-import {
-  boxLines,
-  lambert,
-  pathLines,
-  prismLines,
-  spindleGlyph,
-  toolSolids,
-  zeroGlyph,
-  limitLine,
-  type LimitLine,
-} from './solids';
-import { type CellColour, colourSteel, steelGeometry } from './steelMesh';
+import { PathLines, type PathView } from './pathLines';
+import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, type LimitLine } from './solids';
+import { type CellColour, colourSteel, fits, reshapeSteel, steelGeometry } from './steelMesh';
+import { setSeen, shadow, studio, TO_EYE } from './studio';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
-/** Surfaces stand a hair behind lines that are drawn on them. */
-const BEHIND_LINES = { polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 2 };
-/** Motions drawn behind the playhead at most: enough to see where the cutter comes from, few enough to see the steel. */
-const MOST_LINES = 2500;
+/** A path this near to the pointer is meant, pixels. */
+const PATH_PIXELS = 8;
+/** How much of a tool is seen that stands before the place where it cuts. */
+const GHOST = 0.22;
+/** How far the shadow on the ground reaches, as a share of the block's diagonal. */
+const SHADOW_REACH = 0.16;
 
 /** Named directions to look from. */
 export const VIEWS = {
-  corner: new Vector3(-0.75, -1.25, 0.95),
+  isometric: new Vector3(-0.75, -1.25, 0.95),
   top: new Vector3(0, -0.0001, 1),
   front: new Vector3(0, -1, 0.0001),
   right: new Vector3(1, 0, 0.0001),
+  back: new Vector3(0, 1, 0.0001),
+  left: new Vector3(-1, 0, 0.0001),
+  underside: new Vector3(0, -0.0001, -1),
 } as const;
 export type ViewName = keyof typeof VIEWS;
 
@@ -66,6 +62,9 @@ export class BenchScene {
   private readonly part = new Group();
   /** Edges of the part that a lens draws. */
   private readonly edges = new Group();
+  /** Folds of the part, over steel and part alike. */
+  private readonly folds = new Group();
+  private readonly ground = new Group();
   private readonly steel = new Group();
   private readonly path = new Group();
   private readonly tool = new Group();
@@ -74,59 +73,50 @@ export class BenchScene {
   private readonly limits = new Group();
   private readonly lit = new Group();
   private readonly marks = new Group();
-  private readonly light = new DirectionalLight(0xffffff, 1.9);
   private palette: Palette = DAY;
   private drawnSteel?: DrawnSteel | undefined;
   /** What the drawn tool was made of. */
   private drawnTool: readonly unknown[] = [];
+  private pathLines?: PathLines | undefined;
+  /** How far the tool stands out of its widest piece, and that piece's radius, mm. */
+  private reach = { height: Infinity, radius: 0 };
   private pending = 0;
   /** Diagonal of what was fitted into the view, mm. */
   private size = 250;
   /** Called after each drawing, with the direction the camera looks from. */
   onDrawn?: (camera: OrthographicCamera) => void;
+  /** Called when the browser takes the drawing away, and when it gives it back. */
+  onLost?: (isLost: boolean) => void;
 
   constructor(canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: !drawsInSoftware(), alpha: true });
     this.renderer.setPixelRatio(Math.min(2, globalThis.devicePixelRatio || 1));
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.zoomToCursor = true;
     this.controls.addEventListener('change', () => this.draw());
-    this.scene.add(
-      new AmbientLight(0xffffff, 0.85),
-      this.light,
-      this.part,
-      this.edges,
-      this.steel,
-      this.path,
-      this.tool,
-      this.glyphs,
-      this.fixtures,
-      this.limits,
-      this.lit,
-      this.marks,
-    );
-    const fill = new DirectionalLight(0xffffff, 0.45);
-    fill.position.set(1, 0.6, 0.5);
-    this.scene.add(fill);
-    this.look('corner');
+    this.scene.add(...this.groups());
+    // the browser gives the drawing back when it can: all that is drawn is still known
+    canvas.addEventListener('webglcontextlost', (event) => {
+      event.preventDefault();
+      this.onLost?.(true);
+    });
+    canvas.addEventListener('webglcontextrestored', () => {
+      this.onLost?.(false);
+      this.draw();
+    });
+    this.look('isometric');
+  }
+
+  private groups(): Group[] {
+    const { ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks } = this;
+    return [ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks];
   }
 
   dispose(): void {
     cancelAnimationFrame(this.pending);
     this.controls.dispose();
-    for (const group of [
-      this.part,
-      this.edges,
-      this.steel,
-      this.path,
-      this.tool,
-      this.glyphs,
-      this.fixtures,
-      this.limits,
-      this.lit,
-      this.marks,
-    ])
-      clear(group);
+    for (const group of this.groups()) clear(group);
     this.renderer.dispose();
   }
 
@@ -181,6 +171,7 @@ export class BenchScene {
   ): void {
     clear(this.part);
     clear(this.edges);
+    clear(this.folds);
     const [x, y, z] = axesOf(lay);
     // prettier-ignore
     const way = new Matrix4().set(
@@ -189,7 +180,7 @@ export class BenchScene {
       z[0], z[1], z[2], -zero[2],
       0, 0, 0, 1,
     );
-    for (const group of [this.part, this.lit]) {
+    for (const group of [this.part, this.lit, this.folds]) {
       group.matrixAutoUpdate = false;
       group.matrix.copy(way);
       group.matrixWorldNeedsUpdate = true;
@@ -199,14 +190,11 @@ export class BenchScene {
       geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
       if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
-      this.part.add(
-        new Mesh(
-          geometry,
-          colours
-            ? new MeshLambertMaterial({ vertexColors: true, side: DoubleSide, ...BEHIND_LINES })
-            : lambert(this.palette.plaster),
-        ),
-      );
+      this.part.add(new Mesh(geometry, studio(colours ? {} : { colour: this.palette.plaster })));
+      const folds = new BufferGeometry();
+      folds.setAttribute('position', new BufferAttribute(drawing.folds, 3));
+      const ink = new LineBasicMaterial({ color: this.palette.ink, transparent: true, opacity: 0.4 });
+      this.folds.add(new LineSegments(folds, ink));
     }
     if (lines && lines.length > 0) {
       const geometry = new BufferGeometry();
@@ -267,17 +255,11 @@ export class BenchScene {
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(Float32Array.from(triangles), 3));
       geometry.computeVertexNormals();
-      const material = new MeshLambertMaterial({
-        color: new Color(this.palette.indigo),
-        side: DoubleSide,
-        transparent: true,
-        opacity: 0.35,
-        depthWrite: false,
-        // jaws lie on the block's sides
-        polygonOffset: true,
-        polygonOffsetFactor: -1,
-        polygonOffsetUnits: -2,
-      });
+      const material = studio({ colour: this.palette.indigo });
+      setSeen(material, 0.35);
+      // jaws lie on the block's sides
+      material.polygonOffsetFactor = -1;
+      material.polygonOffsetUnits = -2;
       this.fixtures.add(new Mesh(geometry, material));
       this.fixtures.add(
         new LineSegments(new EdgesGeometry(geometry, 20), new LineBasicMaterial({ color: this.palette.indigo })),
@@ -316,30 +298,51 @@ export class BenchScene {
 
   /** The steel; of one that is drawn already the colours alone are changed. */
   setSteel(steel: DrawnSteel | undefined, colour?: CellColour): void {
-    if (steel !== this.drawnSteel || !steel) {
+    const [drawn] = this.steel.children as Mesh[];
+    if (steel && drawn && fits(this.drawnSteel, steel)) {
+      if (steel !== this.drawnSteel) reshapeSteel(drawn.geometry, steel);
+    } else {
       clear(this.steel);
-      this.drawnSteel = steel;
-      if (steel)
-        this.steel.add(
-          new Mesh(steelGeometry(steel), new MeshLambertMaterial({ vertexColors: true, side: DoubleSide })),
-        );
+      if (steel) {
+        const mesh = new Mesh(steelGeometry(steel), studio({ shaded: true }));
+        mesh.frustumCulled = false;
+        this.steel.add(mesh);
+      }
     }
+    this.drawnSteel = steel;
+    this.seeThrough();
     const [mesh] = this.steel.children;
     if (steel && colour && mesh) colourSteel((mesh as Mesh).geometry, steel, colour, rgb(this.palette.graphiteSide));
     this.draw();
   }
 
-  /** What is seen: the part alone, or the steel. */
-  show(what: 'part' | 'steel'): void {
-    this.part.visible = this.edges.visible = what === 'part';
-    this.steel.visible = what === 'steel';
+  /**
+   * What is seen: the part alone, or the steel.
+   *
+   * @param through how much of the part is seen through the steel, 0 to 1
+   */
+  show(what: 'part' | 'steel', through = 0): void {
+    this.through = what === 'part' ? 1 : through;
+    this.edges.visible = what === 'part';
+    this.seeThrough();
     this.draw();
+  }
+
+  private through = 0;
+
+  private seeThrough(): void {
+    this.part.visible = this.through > 0;
+    this.steel.visible = this.through < 1;
+    for (const mesh of this.steel.children as Mesh<BufferGeometry, ShaderMaterial>[])
+      setSeen(mesh.material, 1 - this.through);
   }
 
   /** Block, as thin lines. */
   setBlock(box: Box | undefined, outline: readonly (readonly [number, number])[] = [], spindle = false): void {
     clear(this.glyphs);
+    clear(this.ground);
     if (box) {
+      this.ground.add(this.shadowOf(box));
       const size = Math.max(8, (box.maxX - box.minX) / 12);
       this.glyphs.add(
         outline.length > 0 ? prismLines(outline, box, this.palette.pencil) : boxLines(box, this.palette.pencil),
@@ -350,23 +353,40 @@ export class BenchScene {
     this.draw();
   }
 
-  /** The motions of a step up to the playhead, at most the last {@link MOST_LINES}. */
-  setPath(path: Toolpath | undefined, upTo: number): void {
-    clear(this.path);
-    if (path) {
-      const from = Math.max(1, upTo - MOST_LINES);
-      const colours: [Motion[], string, boolean][] = [
-        [[Motion.cut], this.palette.ink, false],
-        [[Motion.entry, Motion.exit], this.palette.verdigris, false],
-        [[Motion.link], this.palette.pencil, true],
-        [[Motion.rapid], this.palette.indigo, true],
-      ];
-      for (const [kinds, colour, dashed] of colours) {
-        const lines = pathLines(path, from, upTo, kinds, colour, dashed);
-        if (lines) this.path.add(lines);
-      }
+  private shadowOf(box: Box): Mesh {
+    const [x, y] = [(box.maxX - box.minX) / 2, (box.maxY - box.minY) / 2];
+    const reach = SHADOW_REACH * Math.hypot(x, y) * 2;
+    const mesh = new Mesh(
+      new PlaneGeometry(2 * (x + 2.5 * reach), 2 * (y + 2.5 * reach)),
+      shadow(x, y, reach, this.palette.shadow),
+    );
+    mesh.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.minZ);
+    mesh.renderOrder = -1;
+    return mesh;
+  }
+
+  /** The path of a step; of one that is drawn already only what is shown of it changes. */
+  setPath(path: Toolpath | undefined, view: PathView, motion: number): void {
+    const drawn = this.pathLines;
+    if (!path || drawn?.path !== path || drawn.colour !== view.colour || drawn.palette !== this.palette) {
+      clear(this.path);
+      this.pathLines = path && path.x.length > 1 ? new PathLines(path, this.palette, view.colour) : undefined;
+      if (this.pathLines) this.path.add(this.pathLines.object);
     }
+    this.pathLines?.show(view, motion);
     this.draw();
+  }
+
+  /** The motion of the drawn path that is seen nearest to a place of the canvas (0 to 1 from its left and top). */
+  motionAt(left: number, top: number): number | undefined {
+    this.camera.updateMatrixWorld();
+    const { width, height } = this.renderer.getSize(new Vector2());
+    const at = new Vector3();
+    const seen = (x: number, y: number, z: number): [number, number] => {
+      at.set(x, y, z).project(this.camera);
+      return [((at.x + 1) / 2) * width, ((1 - at.y) / 2) * height];
+    };
+    return this.pathLines?.nearest(seen, [left * width, top * height], PATH_PIXELS);
   }
 
   /** The tool; one that is drawn already is only moved. */
@@ -375,18 +395,35 @@ export class BenchScene {
     if (!made || made.length !== this.drawnTool.length || made.some((part, k) => part !== this.drawnTool[k])) {
       clear(this.tool);
       this.drawnTool = made ?? [];
-      if (tool) this.tool.add(...toolSolids(tool, this.palette));
+      if (tool) {
+        this.tool.add(...toolSolids(tool, this.palette));
+        const widest = Math.max(...tool.holder.stack.map((f) => Math.max(f.bottomDiameter, f.topDiameter)));
+        this.reach = { height: tool.assembly.stickOut, radius: widest / 2 };
+      }
     }
     if (at) this.tool.position.set(...at);
     this.draw();
+  }
+
+  /** A tool that hides the place where it cuts is drawn as a ghost: the line from its tip to the eye meets its holder. */
+  private ghostTool(): void {
+    const away = Math.hypot(TO_EYE.x, TO_EYE.y);
+    const isBefore = TO_EYE.z > 0 && (this.reach.height * away) / Math.max(1e-6, TO_EYE.z) < this.reach.radius;
+    this.tool.traverse((object) => {
+      const { material } = object as Partial<Mesh>;
+      if (material && 'uniforms' in material) setSeen(material as ShaderMaterial, isBefore ? GHOST : 1);
+    });
   }
 
   private draw(): void {
     if (this.pending) return;
     this.pending = requestAnimationFrame(() => {
       this.pending = 0;
-      this.light.position.copy(this.camera.position).sub(this.controls.target).normalize();
-      this.light.position.add(new Vector3(-0.5, -0.15, 0.75));
+      TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
+      const { width, height } = this.renderer.getSize(new Vector2());
+      const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);
+      this.pathLines?.inkFor(perMm, Math.min(width * height, (this.size * perMm) ** 2 / 3));
+      this.ghostTool();
       this.renderer.render(this.scene, this.camera);
       this.onDrawn?.(this.camera);
     });

@@ -1,29 +1,22 @@
-import { type Box, clampingStack, Motion, type Tool, type Toolpath } from '@esquisse/core';
+import { type Box, clampingStack, type Tool } from '@esquisse/core';
 import {
   BufferAttribute,
   BufferGeometry,
-  Color,
-  DoubleSide,
   EdgesGeometry,
   Group,
   LatheGeometry,
   LineBasicMaterial,
-  LineDashedMaterial,
   LineLoop,
   LineSegments,
-  type Material,
   Mesh,
-  MeshLambertMaterial,
   type Object3D,
+  type ShaderMaterial,
   Vector2,
 } from 'three';
 import type { Palette } from './palette';
+import { setSeen, studio } from './studio';
 
 /** What stands on the bench, as objects to be put into the scene. */
-
-export function lambert(colour: string): MeshLambertMaterial {
-  return new MeshLambertMaterial({ color: new Color(colour), side: DoubleSide });
-}
 
 export function boxLines(box: Box, colour: string): LineSegments {
   const [x, X, y, Y, z, Z] = [box.minX, box.maxX, box.minY, box.maxY, box.minZ, box.maxZ];
@@ -79,8 +72,8 @@ export function spindleGlyph(box: Box, size: number, palette: Palette): Group {
     palette,
   ) as Group;
   nose.traverse((o) => {
-    const material = (o as Partial<Mesh>).material as Material | undefined;
-    if (material) Object.assign(material, { transparent: true, opacity: 0.55 });
+    const { material } = o as Partial<Mesh>;
+    if (material && 'uniforms' in material) setSeen(material as ShaderMaterial, 0.55);
   });
   nose.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.maxZ + size * 0.4);
   return nose;
@@ -102,29 +95,6 @@ export function zeroGlyph(size: number, palette: Palette): Group {
   return group;
 }
 
-export function pathLines(
-  path: Toolpath,
-  from: number,
-  upTo: number,
-  kinds: Motion[],
-  colour: string,
-  dashed: boolean,
-): LineSegments | undefined {
-  const points: number[] = [];
-  for (let i = from; i <= Math.min(upTo, path.x.length - 1); i++)
-    if (kinds.includes(path.kind[i]!))
-      points.push(path.x[i - 1]!, path.y[i - 1]!, path.z[i - 1]!, path.x[i]!, path.y[i]!, path.z[i]!);
-  if (points.length === 0) return undefined;
-  const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-  const material = dashed
-    ? new LineDashedMaterial({ color: colour, dashSize: 2, gapSize: 2, transparent: true, opacity: 0.7 })
-    : new LineBasicMaterial({ color: colour, transparent: true, opacity: 0.4 });
-  const lines = new LineSegments(geometry, material);
-  if (dashed) lines.computeLineDistances();
-  return lines;
-}
-
 /** Flutes, shank and holder as turned solids with their outlines. */
 export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
   const { cutter, assembly } = tool;
@@ -138,7 +108,7 @@ export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
   nose.push(new Vector2(R, cutter.APMX), new Vector2(0, cutter.APMX));
   const shank = cutter.DMM / 2;
   const solids = [
-    turned(nose, '#d8cfa8', palette),
+    turned(nose, palette.flutes, palette),
     turned(
       [
         new Vector2(0, cutter.APMX),
@@ -146,7 +116,7 @@ export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
         new Vector2(shank, assembly.stickOut),
         new Vector2(0, assembly.stickOut),
       ],
-      '#c3c6cb',
+      palette.shank,
       palette,
     ),
   ];
@@ -158,7 +128,7 @@ export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
       new Vector2(f.topDiameter / 2, z + f.length),
       new Vector2(0, z + f.length),
     ];
-    solids.push(turned(outline, '#9da1a8', palette));
+    solids.push(turned(outline, palette.holder, palette));
     z += f.length;
   }
   return solids;
@@ -168,7 +138,12 @@ function turned(outline: Vector2[], colour: string, palette: Palette): Object3D 
   const geometry = new LatheGeometry(outline, 40);
   geometry.rotateX(Math.PI / 2);
   const group = new Group();
-  group.add(new Mesh(geometry, lambert(colour)));
-  group.add(new LineSegments(new EdgesGeometry(geometry, 35), new LineBasicMaterial({ color: palette.ink })));
+  group.add(new Mesh(geometry, studio({ colour })));
+  group.add(
+    new LineSegments(
+      new EdgesGeometry(geometry, 35),
+      new LineBasicMaterial({ color: palette.ink, transparent: true, opacity: 0.35 }),
+    ),
+  );
   return group;
 }

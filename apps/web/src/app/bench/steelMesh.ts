@@ -1,10 +1,14 @@
 import { BufferAttribute, BufferGeometry } from 'three';
 import type { DrawnSteel } from '../engine/display';
+import type { Rgb } from './palette';
 
-type Rgb = readonly [number, number, number];
-
-/** How a cell is coloured: by its height, whether it is still the block's raw top, and the lens's value. */
+/** How a cell is coloured: by its height, and the lens's value. */
 export type CellColour = (height: number, value: number | undefined) => Rgb;
+
+/** A byte with a sign holds this for 1. */
+const WHOLE = 127;
+/** How dark the block's sides are at the ground, against their upper edge. */
+const SIDE_FOOT = 0.62;
 
 /**
  * The steel as a sheet over the cells' middles with sides down to the floor. The sides get their own corners, so that the
@@ -14,23 +18,69 @@ export function steelGeometry(steel: DrawnSteel): BufferGeometry {
   const { nx, ny } = steel;
   const sheet = nx * ny;
   const rim = rimCells(nx, ny);
-  const positions = new Float32Array((sheet + 2 * rim.length) * 3);
-  for (let j = 0; j < ny; j++)
-    for (let i = 0; i < nx; i++)
-      place(positions, j * nx + i, steel, i, j, Math.max(steel.floor, steel.heights[j * nx + i]!));
-  rim.forEach(([i, j], k) => {
-    place(positions, sheet + k, steel, i, j, Math.max(steel.floor, steel.heights[j * nx + i]!));
-    place(positions, sheet + rim.length + k, steel, i, j, steel.floor);
-  });
+  const corners = sheet + 2 * rim.length;
   const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(positions, 3));
-  geometry.setAttribute('color', new BufferAttribute(new Float32Array(positions.length), 3));
-  geometry.setIndex(new BufferAttribute(indices(steel, sheet, rim.length), 1));
-  geometry.computeVertexNormals();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(3 * corners), 3));
+  geometry.setAttribute('shade', new BufferAttribute(new Int8Array(4 * corners), 4, true));
+  geometry.setAttribute('color', new BufferAttribute(new Uint8Array(4 * corners), 4, true));
+  geometry.setIndex(new BufferAttribute(new Uint32Array(6 * ((nx - 1) * (ny - 1) + rim.length)), 1));
+  const shade = geometry.getAttribute('shade').array;
+  rim.forEach(({ x, y }, k) => {
+    shade.set([WHOLE * x, WHOLE * y, 0, WHOLE], 4 * (sheet + k));
+    shade.set([WHOLE * x, WHOLE * y, 0, WHOLE * SIDE_FOOT], 4 * (sheet + rim.length + k));
+  });
+  reshapeSteel(geometry, steel);
   return geometry;
 }
 
-/** Colours the steel's sheet cell by cell, and its sides; its shape and normals stay as they are. */
+/** Whether a geometry was made for the same grid, so that it can be given another state of the steel. */
+export function fits(a: DrawnSteel | undefined, b: DrawnSteel): boolean {
+  return (
+    !!a && a.nx === b.nx && a.ny === b.ny && a.cell === b.cell && a.x0 === b.x0 && a.y0 === b.y0 && a.floor === b.floor
+  );
+}
+
+/** Gives a geometry another state of the steel on the same grid. */
+export function reshapeSteel(geometry: BufferGeometry, steel: DrawnSteel): void {
+  const { nx, ny, heights, floor } = steel;
+  const sheet = nx * ny;
+  const rim = rimCells(nx, ny);
+  const position = geometry.getAttribute('position') as BufferAttribute;
+  const shade = geometry.getAttribute('shade') as BufferAttribute;
+  const p = position.array;
+  for (let j = 0, v = 0; j < ny; j++) {
+    const y = placeOf(steel.y0, steel.cell, j, ny);
+    for (let i = 0; i < nx; i++, v++) {
+      p[3 * v] = placeOf(steel.x0, steel.cell, i, nx);
+      p[3 * v + 1] = y;
+      p[3 * v + 2] = Math.max(floor, heights[v]!);
+    }
+  }
+  rim.forEach(({ i, j }, k) => {
+    const from = 3 * (j * nx + i);
+    const upper = 3 * (sheet + k);
+    const lower = upper + 3 * rim.length;
+    for (let c = 0; c < 3; c++) p[upper + c] = p[lower + c] = p[from + c]!;
+    p[lower + 2] = floor;
+  });
+  shade.array.set(steel.shade);
+  position.needsUpdate = shade.needsUpdate = true;
+  const index = geometry.getIndex()!;
+  const indices = index.array;
+  indices.set(steel.indices);
+  let n = steel.indices.length;
+  for (let k = 0; k + 1 < rim.length; k++) {
+    // corners of the block stand twice in the rim, once for each of their sides
+    if (rim[k]!.x !== rim[k + 1]!.x || rim[k]!.y !== rim[k + 1]!.y) continue;
+    const a = sheet + k;
+    const b = a + rim.length;
+    for (const v of [a, b, b + 1, a, b + 1, a + 1]) indices[n++] = v;
+  }
+  geometry.setDrawRange(0, n);
+  index.needsUpdate = true;
+}
+
+/** Colours the steel's sheet cell by cell, and its sides; its shape and light stay as they are. */
 export function colourSteel(
   geometry: BufferGeometry,
   { heights, field }: DrawnSteel,
@@ -38,57 +88,36 @@ export function colourSteel(
   side: Rgb,
 ): void {
   const attribute = geometry.getAttribute('color') as BufferAttribute;
-  const colours = attribute.array as Float32Array;
-  for (let v = 0; v < heights.length; v++) colours.set(colour(heights[v]!, field?.[v]), 3 * v);
-  for (let c = 3 * heights.length; c < colours.length; c += 3) colours.set(side, c);
+  const colours = attribute.array;
+  const put = (v: number, [r, g, b]: Rgb): void => {
+    colours[4 * v] = 255 * r;
+    colours[4 * v + 1] = 255 * g;
+    colours[4 * v + 2] = 255 * b;
+    colours[4 * v + 3] = 255;
+  };
+  for (let v = 0; v < heights.length; v++) put(v, colour(heights[v]!, field?.[v]));
+  for (let v = heights.length; 4 * v < colours.length; v++) put(v, side);
   attribute.needsUpdate = true;
 }
 
 /** The outermost middles are drawn at the block's border, so that the block has its true size. */
-function place(positions: Float32Array, v: number, s: DrawnSteel, i: number, j: number, z: number): void {
-  positions[3 * v] = s.x0 + (i === 0 ? 0 : i === s.nx - 1 ? s.nx : i + 0.5) * s.cell;
-  positions[3 * v + 1] = s.y0 + (j === 0 ? 0 : j === s.ny - 1 ? s.ny : j + 0.5) * s.cell;
-  positions[3 * v + 2] = z;
+function placeOf(from: number, cell: number, k: number, count: number): number {
+  return from + (k === 0 ? 0 : k === count - 1 ? count : k + 0.5) * cell;
 }
 
-function rimCells(nx: number, ny: number): [number, number][] {
-  const rim: [number, number][] = [];
-  for (let i = 0; i < nx; i++) rim.push([i, 0]);
-  for (let j = 0; j < ny; j++) rim.push([nx - 1, j]);
-  for (let i = nx - 1; i >= 0; i--) rim.push([i, ny - 1]);
-  for (let j = ny - 1; j >= 0; j--) rim.push([0, j]);
+/** A cell at the border, and the direction that its side looks. */
+interface RimCell {
+  readonly i: number;
+  readonly j: number;
+  readonly x: number;
+  readonly y: number;
+}
+
+function rimCells(nx: number, ny: number): RimCell[] {
+  const rim: RimCell[] = [];
+  for (let i = 0; i < nx; i++) rim.push({ i, j: 0, x: 0, y: -1 });
+  for (let j = 0; j < ny; j++) rim.push({ i: nx - 1, j, x: 1, y: 0 });
+  for (let i = nx - 1; i >= 0; i--) rim.push({ i, j: ny - 1, x: 0, y: 1 });
+  for (let j = ny - 1; j >= 0; j--) rim.push({ i: 0, j, x: -1, y: 0 });
   return rim;
-}
-
-function indices(s: DrawnSteel, sheet: number, rim: number): Uint32Array {
-  const out = new Uint32Array(6 * ((s.nx - 1) * (s.ny - 1) + rim));
-  let n = 0;
-  const triangle = (a: number, b: number, c: number): void => {
-    out[n++] = a;
-    out[n++] = b;
-    out[n++] = c;
-  };
-  const { heights: h, floor } = s;
-  for (let j = 0; j + 1 < s.ny; j++)
-    for (let i = 0; i + 1 < s.nx; i++) {
-      const a = j * s.nx + i;
-      const b = a + 1;
-      const c = a + s.nx;
-      const d = c + 1;
-      if (h[a]! <= floor && h[b]! <= floor && h[c]! <= floor && h[d]! <= floor) continue;
-      // the diagonal that bends less keeps ridges and walls straight
-      if (Math.abs(h[a]! - h[d]!) <= Math.abs(h[b]! - h[c]!)) {
-        triangle(a, b, d);
-        triangle(a, d, c);
-      } else {
-        triangle(a, b, c);
-        triangle(b, d, c);
-      }
-    }
-  for (let k = 0; k < rim; k++) {
-    const next = (k + 1) % rim;
-    triangle(sheet + k, sheet + rim + k, sheet + rim + next);
-    triangle(sheet + k, sheet + rim + next, sheet + next);
-  }
-  return out.subarray(0, n);
 }

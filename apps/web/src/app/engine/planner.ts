@@ -51,7 +51,7 @@ import {
   type ModelFile,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
-import { type DrawnSteel, drawn, histogram } from './display';
+import { type DrawnSteel, histogram, SteelDrawing } from './display';
 import type { HelperApi } from './helper.worker';
 import type { MeshStore } from './meshCache';
 import { partDrawing } from './partDrawing';
@@ -95,6 +95,7 @@ export class Planner {
   private piece?: Piece | undefined;
   private revision?: Revision | undefined;
   private readonly look = new PartLook((cancel) => this.crew(cancel));
+  private readonly drawing = new SteelDrawing();
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
   constructor(private readonly outside: Outside) {
@@ -304,7 +305,7 @@ export class Planner {
 
   /** The steel at a moment. */
   steel(moment: Moment): DrawnSteel {
-    return drawn(this.mapAt(moment));
+    return this.drawing.of(this.mapAt(moment));
   }
 
   /** The steel at a moment as a mesh file, in the frame of the part's file, so that it can be another job's blank. */
@@ -331,7 +332,7 @@ export class Planner {
     const figures = leftoverFigures(field);
     const high = Math.max(0.02, Math.min(figures.largest, figures.p99 * 1.15));
     const low = figures.gouge > 0 ? -Math.min(figures.gouge, high) : 0;
-    return { steel: drawn(map, field), figures, low, high, bins: histogram(field, low, high, BINS) };
+    return { steel: this.drawing.of(map, field), figures, low, high, bins: histogram(field, low, high, BINS) };
   }
 
   /** Where a step would cut, in the job as it is now. */
@@ -340,7 +341,7 @@ export class Planner {
     if (!found) throw new EsquisseError('job-invalid', 'This kind of step does not look for a region.', stepId);
     const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
     const { area, volume, threshold, stairs } = found;
-    return { area, volume, threshold, stairs, steel: drawn(found.stock, field) };
+    return { area, volume, threshold, stairs, steel: this.drawing.of(found.stock, field) };
   }
 
   nextCutters(

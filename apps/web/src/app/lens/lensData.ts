@@ -33,6 +33,8 @@ export class LensData {
   private busy = false;
   private waiting?: { lens: Lens; moment: Moment };
 
+  /** How much of the part is seen through the steel, 0 to 1. */
+  readonly through = signal(0);
   readonly shown = signal<Shown | undefined>(undefined);
   readonly leftover = signal<LeftoverView | undefined>(undefined);
   /** Bins of the leftover's histogram to look at alone, from the largest value down. */

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatSliderModule } from '@angular/material/slider';
+import { MatButtonModule } from '@angular/material/button';
 import { messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { css, leftoverColour } from '../bench/palette';
@@ -9,6 +11,7 @@ import { LensChoice } from '../shared/lensChoice';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
+import { PathPanel } from './pathPanel';
 import { RegionLook } from './regionLook';
 
 const LENSES: { id: Lens; name: string; key: string }[] = [
@@ -21,7 +24,7 @@ const LENSES: { id: Lens; name: string; key: string }[] = [
 /** Choice of lens, its legend and its histogram. */
 @Component({
   selector: 'esq-lens-panel',
-  imports: [Histogram, LensChoice],
+  imports: [MatSliderModule, PathPanel, MatButtonModule, Histogram, LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './lensPanel.scss',
   template: `
@@ -51,8 +54,16 @@ const LENSES: { id: Lens; name: string; key: string }[] = [
       </dl>
     } @else if (lens() === 'steel') {
       <p class="pencil note">Graphite is steel as it stands at the playhead; darker where the block is still raw.</p>
-      <button class="plain save" data-testid="save-steel" (click)="save('stl')">save this steel as STL</button>
-      <button class="plain save" data-testid="save-steel-3mf" (click)="save('3mf')">save it as 3MF</button>
+      <button matButton class="plain save" data-testid="save-steel" (click)="save('stl')">
+        Save this steel as STL
+      </button>
+      <button matButton class="plain save" data-testid="save-steel-3mf" (click)="save('3mf')">
+        Save this steel as 3MF
+      </button>
+      <label class="through" for="through">Part through the steel</label>
+      <mat-slider min="0" max="1" step="0.05" discrete [displayWith]="percent">
+        <input id="through" matSliderThumb [value]="data.through()" (valueChange)="data.through.set($event)" />
+      </mat-slider>
     } @else if (lens() === 'region') {
       @if (region.view(); as r) {
         <p class="pencil note">Verdigris is where the chosen step would cut: steel above its threshold.</p>
@@ -76,6 +87,9 @@ const LENSES: { id: Lens; name: string; key: string }[] = [
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
+    @if (lens() !== 'part') {
+      <esq-path-panel />
+    }
   `,
 })
 export class LensPanel {
@@ -84,6 +98,7 @@ export class LensPanel {
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   protected readonly region = inject(RegionLook);
   protected readonly mm = mm;
+  protected readonly percent = (share: number): string => `${Math.round(share * 100)} %`;
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
   protected readonly data = inject(LensData);

@@ -38,7 +38,7 @@ export class RegionLook {
         this.problem.set('');
         return;
       }
-      // while steps are calculated the workers are busy, and what is not told is not known yet
+      // while steps are calculated the workers are busy, and what is not given is not known yet
       if (this.calculation() || !this.isTold()) return;
       untracked(() => {
         this.waiting = step.id;

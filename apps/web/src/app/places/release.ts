@@ -1,5 +1,6 @@
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { Router } from '@angular/router';
 import type { Verdict } from '@esquisse/core';
 import { Store } from '@ngrx/store';
@@ -11,13 +12,13 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
 /** May it go to the machine? */
 @Component({
   selector: 'esq-release',
-  imports: [ScrollingModule, Bench],
+  imports: [MatButtonModule, ScrollingModule, Bench],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './release.scss',
   template: `
     <section class="checks" aria-label="Check list">
       <p class="sentence" data-testid="release-sentence">{{ sentence() }}</p>
-      <button class="press first" (click)="post()" [disabled]="stale() > 0" data-testid="post">
+      <button matButton="outlined" class="press first" (click)="post()" [disabled]="stale() > 0" data-testid="post">
         Post and read back
       </button>
       <ul>
@@ -28,13 +29,20 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
             </h2>
             <p [class.wrong]="!v.ok">{{ v.text }}</p>
             @if (!v.ok && v.at) {
-              <button class="plain" (click)="show(v)">Show where</button>
+              <button matButton class="plain" (click)="show(v)">Show where</button>
             }
           </li>
         }
       </ul>
       @if (released(); as r) {
-        <button class="press" [class.first]="r.ok" [disabled]="!r.ok" (click)="download()" data-testid="download">
+        <button
+          matButton="outlined"
+          class="press"
+          [class.first]="r.ok"
+          [disabled]="!r.ok"
+          (click)="download()"
+          data-testid="download"
+        >
           Download {{ r.fileName }}
         </button>
         @if (!r.ok) {
@@ -47,6 +55,7 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
       @if (released()) {
         <cdk-virtual-scroll-viewport itemSize="18" tabindex="0" data-testid="program">
           <button
+            matButton
             *cdkVirtualFor="let line of textLines(); let i = index"
             class="line mono"
             [class.chosen]="i + 1 === line$()"

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { Bench } from '../bench/bench';
 import { LensPanel } from '../lens/lensPanel';
 import { StepSheet } from '../sheet/stepSheet';
@@ -7,7 +8,7 @@ import { RunStrip } from '../strip/runStrip';
 /** What cuts what, and what is left? */
 @Component({
   selector: 'esq-workplan',
-  imports: [Bench, LensPanel, StepSheet, RunStrip],
+  imports: [MatButtonModule, Bench, LensPanel, StepSheet, RunStrip],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     :host {
@@ -62,6 +63,7 @@ import { RunStrip } from '../strip/runStrip';
         <esq-lens-panel />
       }
       <button
+        matButton
         class="plain fold"
         (click)="folded.set(!folded())"
         [attr.aria-label]="folded() ? 'Unfold the lenses' : 'Fold the lenses'"

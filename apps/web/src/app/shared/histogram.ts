@@ -8,6 +8,7 @@ import {
   output,
   viewChild,
 } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 
 /** One bin of a histogram. */
 export interface Bar {
@@ -28,6 +29,7 @@ const BARS_AT = 72;
 /** A histogram that is its lens's legend too. Dragging over it, or the arrow keys, brush bins; Esc takes the brush off. */
 @Component({
   selector: 'esq-histogram',
+  imports: [MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <svg
@@ -62,7 +64,7 @@ const BARS_AT = 72;
     @if (brush()) {
       <div class="row told">
         <span class="mono pencil" data-testid="brushed">{{ told() }}</span>
-        <button class="plain" (click)="brushed.emit(undefined)">show all</button>
+        <button matButton class="plain" (click)="brushed.emit(undefined)">Show all</button>
       </div>
     }
   `,

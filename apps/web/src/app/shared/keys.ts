@@ -14,8 +14,7 @@ const KEPT_AS = 'esquisse.keys';
 /** Roles inside which letters are the widget's own. */
 const OWN_KEYS = '[role="menu"], [role="dialog"], [role="listbox"], [role="alertdialog"]';
 /** What a press of the space bar works on itself. */
-const PRESSED_BY_SPACE =
-  'button, summary, a, select, [role="button"], [role="radio"], [role="menuitem"], [role="option"]';
+const PRESSED_BY_SPACE = 'button, a, [role="button"], [role="radio"], [role="menuitem"], [role="option"]';
 
 /**
  * All keys of the application: one list that is dispatched from and shown. None of them acts while something is typed (undo
@@ -87,6 +86,8 @@ function leave(field: HTMLElement): void {
 
 /** Whether what is typed goes into an element. */
 function takesText(at: HTMLElement): boolean {
-  if (at.isContentEditable || at instanceof HTMLTextAreaElement || at instanceof HTMLSelectElement) return true;
+  if (at.isContentEditable || at instanceof HTMLTextAreaElement) return true;
+  // a list takes letters for the first ones of its choices
+  if (at.getAttribute('role') === 'combobox') return true;
   return at instanceof HTMLInputElement && !/^(range|checkbox|radio|button|submit|file)$/.test(at.type);
 }

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
 
 /** A lens to choose: its name, and the key that chooses it where there is one. */
 export interface LensEntry {
@@ -10,41 +11,32 @@ export interface LensEntry {
 /** The choice of what the bench's colours mean. */
 @Component({
   selector: 'esq-lens-choice',
+  imports: [MatButtonToggleModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2 class="pencil">Lens</h2>
-    <div role="radiogroup" [attr.aria-label]="label()">
+    <mat-button-toggle-group
+      class="lenses"
+      vertical
+      hideSingleSelectionIndicator
+      [value]="chosen()"
+      [attr.aria-label]="label()"
+      (change)="choose.emit($event.value)"
+    >
       @for (l of lenses(); track l.id) {
-        <button class="lens" role="radio" [attr.aria-checked]="chosen() === l.id" (click)="choose.emit(l.id)">
+        <mat-button-toggle [value]="l.id">
           {{ l.name }}
           @if (l.key) {
             <span class="mono pencil">{{ l.key }}</span>
           }
-        </button>
+        </mat-button-toggle>
       }
-    </div>
+    </mat-button-toggle-group>
   `,
   styles: `
     h2 {
       font-size: 12px;
       margin: 2px 0 6px;
-    }
-    .lens {
-      display: flex;
-      justify-content: space-between;
-      width: 100%;
-      padding: 4px 6px;
-      border: 0;
-      border-radius: 2px;
-      background: none;
-      text-align: left;
-      cursor: pointer;
-      color: var(--pencil);
-    }
-    .lens[aria-checked='true'] {
-      background: var(--chosen);
-      color: var(--ink);
-      font-weight: 600;
     }
   `,
 })

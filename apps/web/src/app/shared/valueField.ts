@@ -10,7 +10,12 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatButtonModule } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInputModule } from '@angular/material/input';
 import { readValue, type Value } from '@esquisse/core';
+import { AT_ONCE } from './errors';
 
 /** Something that can be made of a value: in words, and what it is. */
 export interface Offer {
@@ -23,106 +28,76 @@ let fields = 0;
 /** A number with its label and unit. What cannot be taken stays in the field, with the reason under it. */
 @Component({
   selector: 'esq-value-field',
+  imports: [MatButtonModule, MatFormFieldModule, MatInputModule, ReactiveFormsModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
-    :host {
-      display: block;
-    }
-    .error {
-      text-align: right;
-      font-size: 12px;
-    }
     .why {
       font-size: 12px;
       border-left: 2px solid var(--indigo);
       padding: 2px 0 2px 8px;
       margin: 2px 0 6px;
     }
-    .offer {
-      opacity: 0;
-      position: absolute;
-      right: 100%;
-      background: var(--sheet);
-    }
-    .row:hover .offer,
-    .row:focus-within .offer,
-    .offer[aria-expanded='true'] {
-      opacity: 1;
-    }
-    .field {
-      position: relative;
-      white-space: nowrap;
-    }
-    .offers .press {
-      margin: 2px 0 0 6px;
-    }
-    .ask {
-      color: var(--indigo);
-      padding: 0 4px;
-    }
-    label {
-      flex: 1;
-    }
-    input {
-      min-width: 88px;
-      max-width: 138px;
-    }
-    .unit {
-      display: inline-block;
-      min-width: 22px;
-      margin-left: 4px;
-    }
   `,
   template: `
-    <div class="row">
-      <label [for]="id">{{ label() }}</label>
-      @if (why()) {
-        <button class="plain ask" [attr.aria-label]="'Why: ' + label()" (click)="asked.set(!asked())">why</button>
-      }
-      <span class="field">
+    <mat-form-field class="field-row" subscriptSizing="dynamic">
+      <span matTextPrefix class="name">
+        <label [for]="id">{{ label() }}</label>
         @if (offers().length > 0) {
           <button
+            matButton
             class="plain ask offer"
+            type="button"
             [attr.aria-label]="offerWord() + ': ' + label()"
             [attr.aria-expanded]="offering()"
-            (click)="offering.set(!offering())"
+            (click)="$event.stopPropagation(); offering.set(!offering())"
           >
             {{ offerWord() }}
           </button>
         }
-        <input
-          #typed
-          class="value"
-          [id]="id"
-          [class.house]="house()"
-          [class.bad]="problem()"
-          [style.width]="width()"
-          [placeholder]="placeholder()"
-          [attr.aria-invalid]="!!problem()"
-          [attr.aria-describedby]="problem() ? id + 'e' : null"
-          [attr.data-key]="key()"
-          (input)="isTyping = true"
-          (change)="take($any($event.target).value)"
-          (blur)="isTyping = false"
-          (keydown.escape)="leave($any($event.target))"
-          autocomplete="off"
-        />
-        <span class="unit mono"> {{ shown() === '' && placeholder() ? '' : unit() }}</span>
+        @if (why()) {
+          <button
+            matButton
+            class="plain ask"
+            type="button"
+            [attr.aria-label]="'Why: ' + label()"
+            [attr.aria-expanded]="asked()"
+            (click)="$event.stopPropagation(); asked.set(!asked())"
+          >
+            Why
+          </button>
+        }
       </span>
-    </div>
+      <input
+        #typed
+        matInput
+        autocomplete="off"
+        [formControl]="control"
+        [errorStateMatcher]="atOnce"
+        [id]="id"
+        [class.house]="house()"
+        [style.min-width]="width()"
+        [placeholder]="placeholder()"
+        [attr.data-key]="key()"
+        (input)="isTyping = true"
+        (change)="take()"
+        (blur)="isTyping = false"
+        (keydown.escape)="leave()"
+      />
+      <span matTextSuffix class="unit mono">{{ shown() === '' && placeholder() ? '' : unit() }}</span>
+      @if (problem()) {
+        <mat-error>{{ problem() }}</mat-error>
+      }
+    </mat-form-field>
     @if (asked()) {
       <p class="why">{{ why() }}</p>
     }
     @if (offering()) {
-      <p class="why offers">
+      <p class="why">
         {{ offerTitle() }}
         @for (o of offers(); track o.text) {
-          <button class="press" (click)="chooseOffer(o)">{{ o.text }}</button>
+          <button matButton="outlined" class="press" (click)="chooseOffer(o)">{{ o.text }}</button>
         }
       </p>
-    }
-    @if (problem()) {
-      <p class="error wrong" [id]="id + 'e'">{{ problem() }}</p>
     }
   `,
 })
@@ -147,7 +122,13 @@ export class ValueField {
   readonly offered = output<Offer>();
 
   protected readonly id = `value-${++fields}`;
+  protected readonly atOnce = AT_ONCE;
   protected readonly problem = signal('');
+  /** What is typed; wrong for as long as what was entered last could not be taken. */
+  protected readonly control = new FormControl('', {
+    nonNullable: true,
+    validators: () => (this.problem() ? { refused: true } : null),
+  });
   protected readonly asked = signal(false);
   protected readonly offering = signal(false);
   protected readonly shown = computed(() => {
@@ -170,27 +151,29 @@ export class ValueField {
       this.value();
       untracked(() => {
         // the value may change while the next one is typed already
-        if (!this.isTyping) this.leave(this.typed().nativeElement);
+        if (!this.isTyping) this.leave();
       });
     });
   }
 
   /** Back to the value that holds. */
-  protected leave(input: HTMLInputElement): void {
+  protected leave(): void {
     this.isTyping = false;
     this.problem.set('');
-    input.value = this.shown();
+    this.control.setValue(this.shown());
   }
 
-  protected take(text: string): void {
+  protected take(): void {
     this.isTyping = false;
+    // what stands in the field, whether or not the form has heard of it yet
+    const text = this.typed().nativeElement.value;
     if (text === this.shown() && !this.problem()) return;
     if (text.trim() === '' && this.optional()) {
       this.finish(null);
       return;
     }
     const typed = readValue(text, this.symbols());
-    if ('problem' in typed) this.problem.set(typed.problem);
+    if ('problem' in typed) this.tell(typed.problem);
     else this.finish(typed.value);
   }
 
@@ -200,7 +183,12 @@ export class ValueField {
   }
 
   private finish(value: number | null): void {
-    this.problem.set(this.accept()(value) ?? '');
+    this.tell(this.accept()(value) ?? '');
     if (!this.problem()) this.entered.emit(value);
+  }
+
+  private tell(problem: string): void {
+    this.problem.set(problem);
+    this.control.updateValueAndValidity();
   }
 }

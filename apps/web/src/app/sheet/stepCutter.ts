@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { stepLoad } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
-import { HeldValue } from '../shared/heldValue';
+import { ChoiceField } from '../shared/choiceField';
 import { mm } from '../shared/numbers';
 import { Silhouette } from '../shared/silhouette';
 import { Editor } from '../state/editor';
@@ -11,7 +12,7 @@ import { ChosenStep } from './chosenStep';
 /** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
 @Component({
   selector: 'esq-step-cutter',
-  imports: [HeldValue, NextCutters, Silhouette],
+  imports: [ChoiceField, MatButtonModule, NextCutters, Silhouette],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -21,22 +22,13 @@ import { ChosenStep } from './chosenStep';
           <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }} mm</span>
         }
       </div>
-      <div class="row">
-        <label for="assembly">Assembly</label>
-        <select
-          id="assembly"
-          class="value"
-          data-key="assemblyId"
-          [esqHeld]="step()?.assemblyId ?? null"
-          (change)="changeTo($any($event.target).value)"
-        >
-          @for (t of tools(); track t.id) {
-            <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === step()?.assemblyId">
-              {{ t.title }}
-            </option>
-          }
-        </select>
-      </div>
+      <esq-choice-field
+        label="Assembly"
+        key="assemblyId"
+        [value]="step()?.assemblyId ?? ''"
+        [options]="assemblies()"
+        (chosen)="changeTo($event)"
+      />
       @if (tool(); as t) {
         <div class="drawing">
           <esq-silhouette [tool]="t" />
@@ -48,12 +40,13 @@ import { ChosenStep } from './chosenStep';
         </div>
         @if (region.has()) {
           <button
+            matButton
             class="plain compare"
             [attr.aria-expanded]="comparing()"
             data-testid="compare"
             (click)="comparing.set(!comparing())"
           >
-            {{ comparing() ? 'close the comparison' : 'which cutter?' }}
+            {{ comparing() ? 'Close the comparison' : 'Which cutter?' }}
           </button>
           @if (comparing()) {
             <esq-next-cutters
@@ -106,7 +99,9 @@ export class StepCutter {
   protected readonly mm = mm;
   protected readonly step = this.chosen.step;
   protected readonly tool = this.chosen.tool;
-  protected readonly tools = this.chosen.tools;
+  protected readonly assemblies = computed(() =>
+    this.chosen.tools().map(({ id, title, refused }) => ({ value: id, label: title, refused })),
+  );
   protected readonly figures = this.chosen.figures;
   protected readonly index = this.chosen.index;
   protected changeTo(assemblyId: string): void {

@@ -1,10 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { MatExpansionModule } from '@angular/material/expansion';
+import { MatButtonModule } from '@angular/material/button';
 import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool, type Unfinished } from '@esquisse/core';
 import { clock, mm } from '../shared/numbers';
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
+  imports: [MatTooltipModule, MatExpansionModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepFindings.scss',
   template: `
@@ -37,7 +41,9 @@ import { clock, mm } from '../shared/numbers';
     @if (f.engagement; as e) {
       <div class="row">
         <span>Largest engagement</span>
-        <button class="plain number" title="Show" (click)="stand.emit(e.motion)">{{ mm(e.angle, 0) }}°</button>
+        <button matButton class="plain number" matTooltip="Show" (click)="stand.emit(e.motion)">
+          {{ mm(e.angle, 0) }}°
+        </button>
       </div>
     }
     <div class="row">
@@ -52,16 +58,16 @@ import { clock, mm } from '../shared/numbers';
       <span>Calculated in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
     </div>
     @for (finding of f.findings; track finding.kind) {
-      <button class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Show.</button>
+      <button matButton class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Show.</button>
     } @empty {
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }
     @if (f.unfinished; as left) {
-      <details class="unfinished" data-testid="unfinished">
-        <summary>
+      <mat-expansion-panel class="fold mat-elevation-z0" data-testid="unfinished">
+        <mat-expansion-panel-header>
           Stays above {{ mm(left.most, 3) }} mm: up to {{ mm(thickest(left), 3) }} mm on
           {{ mm(area(left) / 100, 1) }} cm²
-        </summary>
+        </mat-expansion-panel-header>
         <table class="bands">
           <caption class="sr">
             What stays, by the part's slope
@@ -87,21 +93,23 @@ import { clock, mm } from '../shared/numbers';
             <span class="place">
               {{ mm(place.thickest, 3) }} mm at X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
             </span>
-            <button class="plain" (click)="stand.emit(place.motion)">Show</button>
+            <button matButton class="plain" (click)="stand.emit(place.motion)">Show</button>
           </div>
         }
-      </details>
+      </mat-expansion-panel>
     }
     @if (leftOut(); as places) {
-      <details>
-        <summary>{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</summary>
+      <mat-expansion-panel class="fold mat-elevation-z0">
+        <mat-expansion-panel-header
+          >{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</mat-expansion-panel-header
+        >
         @for (place of places.slice(0, 20); track $index) {
           <div class="row">
             <span class="place">{{ place.why }}: {{ whereIs(place) }}</span>
-            <button class="plain" (click)="standNear.emit(place)">Show</button>
+            <button matButton class="plain" (click)="standNear.emit(place)">Show</button>
           </div>
         }
-      </details>
+      </mat-expansion-panel>
     }
   `,
 })

@@ -1,23 +1,25 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { blockBox, type LimitSide, planOf, type StepLimit } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { Jobs } from '../keeping/jobs';
+import { ChoiceField } from '../shared/choiceField';
 import { ValueField } from '../shared/valueField';
 import { withStep } from '../state/edit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 
-const SIDES: { id: LimitSide; name: string }[] = [
-  { id: 'inside', name: 'whole cutter inside' },
-  { id: 'on', name: 'axis up to it' },
-  { id: 'outside', name: 'cutter just past it' },
+const SIDES: { value: LimitSide; label: string }[] = [
+  { value: 'inside', label: 'whole cutter inside' },
+  { value: 'on', label: 'axis up to it' },
+  { value: 'outside', label: 'cutter just past it' },
 ];
 
 /** Where the chosen step is held in plan: outlines to stay within, and what to keep clear of. */
 @Component({
   selector: 'esq-step-limits',
-  imports: [ValueField],
+  imports: [ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @for (limit of limits(); track $index; let k = $index) {
@@ -26,17 +28,17 @@ const SIDES: { id: LimitSide; name: string }[] = [
           <span class="source"
             ><b>{{ limit.kind === 'within' ? 'within' : 'clear of' }}</b> {{ limit.source }}</span
           >
-          <button class="plain" [attr.aria-label]="'Remove limit ' + (k + 1)" (click)="remove(k)">remove</button>
+          <button matButton class="plain" [attr.aria-label]="'Remove limit ' + (k + 1)" (click)="remove(k)">
+            Remove
+          </button>
         </div>
         @if (limit.kind === 'within') {
-          <div class="row">
-            <label [for]="'side' + k">Cutter stops</label>
-            <select class="value" [id]="'side' + k" (change)="change(k, { side: $any($event.target).value })">
-              @for (s of sides; track s.id) {
-                <option [value]="s.id" [selected]="s.id === limit.side">{{ s.name }}</option>
-              }
-            </select>
-          </div>
+          <esq-choice-field
+            label="Cutter stops"
+            [value]="limit.side"
+            [options]="sides"
+            (chosen)="change(k, { side: $any($event) })"
+          />
           <esq-value-field label="Outline wider by" unit="mm" [value]="limit.offset" [accept]="acceptor(k, 'offset')" />
         } @else {
           <esq-value-field label="Distance" unit="mm" [value]="limit.distance" [accept]="acceptor(k, 'distance')" />
@@ -44,17 +46,17 @@ const SIDES: { id: LimitSide; name: string }[] = [
       </div>
     }
     <div class="row">
-      <span class="pencil">{{ limits().length > 0 ? 'More' : 'Held by' }}</span>
+      <span class="pencil">{{ limits().length > 0 ? 'More' : 'Boundary' }}</span>
       <span class="ways">
-        <button class="press" (click)="block()">the block's outline</button>
-        <button class="press" (click)="file.click()">a drawing …</button>
+        <button matButton="outlined" class="press" (click)="block()">Outline of the block</button>
+        <button matButton="outlined" class="press" (click)="file.click()">Drawing …</button>
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
       </span>
     </div>
     @for (note of jobs.drawingNotes(); track $index) {
       <p class="pencil" data-testid="drawing-note">{{ note }}</p>
     }
-    <p class="pencil hint">Faces and edges are picked at the place Piece.</p>
+    <p class="pencil hint">Faces and edges are picked in Piece.</p>
   `,
   styles: `
     .limit {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { RegionLook } from '../lens/regionLook';
 import { mm } from '../shared/numbers';
 import { ChosenStep } from './chosenStep';
@@ -6,6 +7,7 @@ import { ChosenStep } from './chosenStep';
 /** Where the chosen step would cut, for kinds that look for that themselves, and how much of it are stairs left on purpose. */
 @Component({
   selector: 'esq-step-region',
+  imports: [MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (region.has()) {
@@ -21,7 +23,9 @@ import { ChosenStep } from './chosenStep';
         <p class="pencil stairs" role="note" data-testid="stairs">
           {{ mm(stairs.area / 100, 2) }} cm² of it are stairs of up to {{ mm(stairs.most, 2) }} mm that steps before
           leave on purpose.
-          <button class="plain" (click)="leave(stairs.threshold)">leave them: {{ mm(stairs.threshold, 2) }} mm</button>
+          <button matButton class="plain" (click)="leave(stairs.threshold)">
+            leave them: {{ mm(stairs.threshold, 2) }} mm
+          </button>
         </p>
       }
     }

@@ -1,5 +1,7 @@
 import { signal } from '@angular/core';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
 import { Jobs } from '../keeping/jobs';
@@ -19,7 +21,7 @@ describe('the sheet of a step', () => {
     await fixture.whenStable();
   });
 
-  const field = (key: string) => host.querySelector<HTMLInputElement & HTMLSelectElement>(`[data-key="${key}"]`)!;
+  const field = (key: string) => host.querySelector<HTMLInputElement>(`[data-key="${key}"]`)!;
   const set = async (key: string, text: string): Promise<void> => {
     field(key).value = text;
     field(key).dispatchEvent(new Event('change'));
@@ -52,13 +54,14 @@ describe('the sheet of a step', () => {
   });
 
   it('shows the choice that holds after one was refused, and why it was', async () => {
-    const direction = field('direction');
-    const held = direction.value;
+    const page = TestbedHarnessEnvironment.loader(fixture);
+    const direction = await page.getHarness(MatSelectHarness.with({ selector: '[data-key="direction"]' }));
+    const held = await direction.getValueText();
     // another tab works on the job
     store.dispatch(JobActions.readOnlySet({ readOnly: true }));
-    await set('direction', [...direction.options].find((o) => o.value !== held)!.value);
-    await new Promise((resolve) => setTimeout(resolve));
-    expect(direction.value).toBe(held);
+    await direction.clickOptions({ text: /conventional/ });
+    expect(held).toBe('climb');
+    await vi.waitFor(async () => expect(await direction.getValueText()).toBe(held));
     expect(store.selectSignal(planFeature.selectTrouble)()?.message).toContain('open in another tab');
   });
 
@@ -68,7 +71,7 @@ describe('the sheet of a step', () => {
     told(store, [summaryOf('s1', { unfinished: { most: 0.02, bands, places: [place] } })], ['s1']);
     await fixture.whenStable();
     const section = host.querySelector('[data-testid="unfinished"]')!;
-    expect(section.querySelector('summary')!.textContent.replace(/\s+/g, ' ')).toContain(
+    expect(section.querySelector('mat-expansion-panel-header')!.textContent.replace(/\s+/g, ' ')).toContain(
       'Stays above 0.020 mm: up to 0.400 mm on 2.5 cm²',
     );
     section.querySelector('button')!.click();

@@ -1,4 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { TextField } from '../shared/textField';
+import { MatButtonModule } from '@angular/material/button';
 import {
   CUTTER_WORDS,
   cutterSymbols,
@@ -14,8 +17,7 @@ import {
   type Value,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { Off } from '../shared/off';
-import { HeldValue } from '../shared/heldValue';
+import { type Choice, ChoiceField } from '../shared/choiceField';
 import { mm } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
@@ -43,21 +45,26 @@ interface Piece {
 /** The sheet of the chosen step: one sentence, then its values in the order of a person's decisions. */
 @Component({
   selector: 'esq-step-sheet',
-  imports: [Off, HeldValue, StepCutter, StepFindings, StepLimits, StepRegion, ValueField],
+  imports: [
+    MatTooltipModule,
+    TextField,
+    ChoiceField,
+    MatButtonModule,
+    StepCutter,
+    StepFindings,
+    StepLimits,
+    StepRegion,
+    ValueField,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
   template: `
     @if (step(); as s) {
-      <input
-        class="title"
-        aria-label="Name of the step"
-        [esqHeld]="s.name"
-        (change)="rename(s.id, $any($event.target).value)"
-      />
+      <esq-text-field class="title" bare label="Name of the step" [value]="s.name" [accept]="renamer(s.id)" />
       <p class="sentence" data-testid="sentence">
         @for (piece of sentence(); track $index) {
           @if (piece.key) {
-            <button class="jump" (click)="jump(piece.key)">{{ piece.text }}</button>
+            <button matButton class="jump" (click)="jump(piece.key)">{{ piece.text }}</button>
           } @else {
             <span>{{ piece.text }}</span>
           }
@@ -74,51 +81,34 @@ interface Piece {
               <h2>{{ section.name }}</h2>
               @for (f of section.fields; track f.key) {
                 @if (f.choices) {
-                  <div class="row">
-                    <label [for]="'choice-' + f.key">{{ f.label }}</label>
-                    <span class="field">
-                      @for (o of offers(f); track o.text) {
-                        <button
-                          class="plain house-choice"
-                          [attr.aria-label]="'house: ' + f.label"
-                          [title]="offerTitle() + ' ' + o.text"
-                          (click)="keepHouse(f.key, o)"
-                        >
-                          house
-                        </button>
-                      }
-                      <select
-                        class="value"
-                        [id]="'choice-' + f.key"
-                        [attr.data-key]="f.key"
-                        [class.house]="isHouse(f)"
-                        [esqHeld]="$any(s.values[f.key])"
-                        (change)="chosen.make(s.id, f.key, $any($event.target).value)"
+                  <esq-choice-field
+                    [label]="f.label"
+                    [key]="f.key"
+                    [house]="isHouse(f)"
+                    [value]="$any(s.values[f.key])"
+                    [options]="f.choices"
+                    (chosen)="chosen.make(s.id, f.key, $event)"
+                  >
+                    @for (o of offers(f); track o.text) {
+                      <button
+                        matButton
+                        class="plain ask offer"
+                        [attr.aria-label]="'Keep as house value: ' + f.label"
+                        [matTooltip]="offerTitle() + ' ' + o.text"
+                        (click)="$event.stopPropagation(); keepHouse(f.key, o)"
                       >
-                        @for (c of f.choices; track c.value) {
-                          <option [value]="c.value" [selected]="c.value === s.values[f.key]">{{ c.label }}</option>
-                        }
-                      </select>
-                    </span>
-                  </div>
+                        Keep
+                      </button>
+                    }
+                  </esq-choice-field>
                 } @else if (f.assembly) {
-                  <div class="row">
-                    <label [for]="'assembly-' + f.key">{{ f.label }}</label>
-                    <select
-                      class="value"
-                      [id]="'assembly-' + f.key"
-                      [attr.data-key]="f.key"
-                      [esqHeld]="$any(s.values[f.key])"
-                      (change)="chosen.make(s.id, f.key, $any($event.target).value || null)"
-                    >
-                      <option value="" [selected]="s.values[f.key] === null">{{ f.whenEmpty }}</option>
-                      @for (t of tools(); track t.id) {
-                        <option [value]="t.id" [disabled]="!!t.refused" [selected]="t.id === s.values[f.key]">
-                          as after {{ t.title }}
-                        </option>
-                      }
-                    </select>
-                  </div>
+                  <esq-choice-field
+                    [label]="f.label"
+                    [key]="f.key"
+                    [value]="$any(s.values[f.key]) ?? ''"
+                    [options]="earlier(f)"
+                    (chosen)="chosen.make(s.id, f.key, $event || null)"
+                  />
                 } @else {
                   <esq-value-field
                     [label]="f.label"
@@ -131,7 +121,7 @@ interface Piece {
                     [symbols]="symbols()"
                     [why]="f.why ?? ''"
                     [accept]="acceptor(s.id, f.key)"
-                    offerWord="house"
+                    offerWord="Keep as house value"
                     [offerTitle]="offerTitle()"
                     [offers]="offers(f)"
                     (offered)="keepHouse(f.key, $event)"
@@ -144,7 +134,7 @@ interface Piece {
               }
               @if (section.id === 'passes' && sideStep(); as step) {
                 <div class="row pencil">
-                  <span>Side step on level ground</span><span class="number">{{ mm(step, 3) }} mm</span>
+                  <span>Radial depth on a level face</span><span class="number">{{ mm(step, 3) }} mm</span>
                 </div>
               }
             </section>
@@ -160,10 +150,17 @@ interface Piece {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
         }
         <div class="row actions">
-          <button class="press first" (click)="calculate(s.id)" [esqOff]="isFresh()" data-testid="calculate">
+          <button
+            matButton="outlined"
+            class="press first"
+            (click)="calculate(s.id)"
+            [disabled]="isFresh()"
+            disabledInteractive
+            data-testid="calculate"
+          >
             Calculate
           </button>
-          <button class="press" (click)="remove(s.id)">Remove the step</button>
+          <button matButton="outlined" class="press" (click)="remove(s.id)">Remove the step</button>
         </div>
       </section>
     } @else {
@@ -259,7 +256,7 @@ export class StepSheet {
       if (field.unit === 'mm' && share > 0) offers.push({ text: `${share} DC`, value: `${share} DC` });
     }
     if (ownHouseValue(this.houseLists.steps(), kind.id, tool.cutter.kind, field.key) !== undefined)
-      offers.push({ text: `${words(kind.house(shapeOf(tool))[field.key])} again, as built in`, value: undefined });
+      offers.push({ text: `${words(kind.house(shapeOf(tool))[field.key])} as built in`, value: undefined });
     return offers;
   }
 
@@ -273,8 +270,16 @@ export class StepSheet {
     return (value) => this.chosen.change(stepId, key, value);
   }
 
-  protected rename(stepId: string, name: string): void {
-    this.editor.make('workplan', (job) => withStep(job, stepId, { name }));
+  protected renamer(stepId: string): (name: string) => string | undefined {
+    return (name) => this.editor.change((job) => withStep(job, stepId, { name }));
+  }
+
+  /** The earlier cutters after which the steel can be taken. */
+  protected earlier(field: Field): Choice[] {
+    return [
+      { value: '', label: field.whenEmpty ?? '' },
+      ...this.tools().map(({ id, title, refused }) => ({ value: id, label: `as after ${title}`, refused })),
+    ];
   }
 
   protected jump(key: string): void {

@@ -1,5 +1,6 @@
 import type { Job, Step } from '@esquisse/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import { changeWords } from './changeWords';
 
 /** Changes that can be undone. */
 export const UNDO_DEPTH = 200;
@@ -35,6 +36,10 @@ export const JobActions = createActionGroup({
 
 function selectable(job: Job, stepId: string | null): string | null {
   return job.steps.some((s) => s.id === stepId) ? stepId : (job.steps[0]?.id ?? null);
+}
+
+function wordsOf(before: Job | null | undefined, after: Job | null | undefined): string {
+  return before && after ? changeWords(before, after) : '';
 }
 
 export const jobFeature = createFeature({
@@ -87,6 +92,9 @@ export const jobFeature = createFeature({
     on(JobActions.readOnlySet, (state, { readOnly }): JobState => ({ ...state, readOnly })),
   ),
   extraSelectors: ({ selectJob, selectPast, selectFuture, selectSelectedStepId, selectReadOnly }) => ({
+    /** What would be undone and done again, in words. */
+    selectUndoWords: createSelector(selectJob, selectPast, (job, past) => wordsOf(past.at(-1), job)),
+    selectRedoWords: createSelector(selectJob, selectFuture, (job, future) => wordsOf(job, future.at(-1))),
     selectCanUndo: createSelector(selectPast, selectReadOnly, (past, readOnly) => past.length > 0 && !readOnly),
     selectCanRedo: createSelector(selectFuture, selectReadOnly, (future, readOnly) => future.length > 0 && !readOnly),
     selectStep: createSelector(selectJob, selectSelectedStepId, (job, id): Step | undefined =>

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { testJob } from '../../../../../packages/core/test/shapes';
 import { clock } from '../shared/numbers';
 import { motionAt } from '../strip/motionAt';
+import { changeWords } from './changeWords';
 import { withAssembly, withNewStep, withoutStep, withStepAt, withValue } from './edit';
 import type { StepSummary } from '../engine/views';
 import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
@@ -39,6 +40,17 @@ describe('undo', () => {
     for (let k = 0; k < UNDO_DEPTH; k++) state = jobFeature.reducer(state, JobActions.undo());
     expect(state.job!.name).toBe('n20');
     expect(state.past).toHaveLength(0);
+  });
+});
+
+describe('what would be undone', () => {
+  it('is told by the label of the value, or by what happened to the step', () => {
+    expect(changeWords(job, withValue(job, 's1', 'ap', 1))).toBe('Axial depth ap');
+    expect(changeWords(job, withAssembly(job, 's1', 't4'))).toBe('cutter');
+    expect(changeWords(job, withoutStep(job, 's1'))).toBe(`step "${job.steps[0]!.name}" removed`);
+    expect(changeWords(withoutStep(job, 's1'), job)).toBe(`step "${job.steps[0]!.name}" added`);
+    expect(changeWords(job, withStepAt(job, 's2', 0))).toBe('order of the steps');
+    expect(changeWords(job, named('other'))).toBe('name of the job');
   });
 });
 

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import { Engine } from '../engine/engine';
 import { clock, mm } from '../shared/numbers';
@@ -14,6 +15,7 @@ const BELOW = 18;
 /** For the steel at a place of the plan: what each cutter of the crib would take of what is left, and leave. */
 @Component({
   selector: 'esq-next-cutters',
+  imports: [MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
@@ -46,6 +48,7 @@ const BELOW = 18;
       </div>
       @for (r of rows(); track r.row.assemblyId) {
         <button
+          matButton
           class="line"
           role="menuitem"
           [class.chosen]="r.row.assemblyId === chosen()"

@@ -68,7 +68,7 @@ describe('the strip', () => {
     const mark = host.querySelector<HTMLElement>('.mark')!;
     expect(mark.getAttribute('aria-label')).toBe(found.text);
     expect(parseFloat(mark.style.left)).toBeCloseTo(48 + (48 * 2) / 3, 6);
-    const next = [...host.querySelectorAll('button')].find((b) => b.textContent.includes('next finding'))!;
+    const next = [...host.querySelectorAll('button')].find((b) => b.textContent.includes('Next finding'))!;
     next.click();
     expect(moment()).toEqual({ stepId: 's2', motion: 2 });
   });

@@ -8,6 +8,8 @@ import {
   signal,
   viewChild,
 } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { MatButtonModule } from '@angular/material/button';
 import { type Job, kindOf, toolOf, cutterTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { clock, mm } from '../shared/numbers';
@@ -19,7 +21,6 @@ import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
-import { Off } from '../shared/off';
 import { StepChooser } from './stepChooser';
 
 /** Tints by which steps of the same cutter are told, in the order of first use. */
@@ -44,7 +45,7 @@ interface Block {
 /** The time line: one block a step, as wide as the time it takes; also the scrubber. */
 @Component({
   selector: 'esq-run-strip',
-  imports: [Off, StepChooser],
+  imports: [MatTooltipModule, MatButtonModule, StepChooser],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './runStrip.scss',
   template: `
@@ -81,7 +82,7 @@ interface Block {
             class="mark"
             [style.left.%]="f.left"
             [attr.aria-label]="f.text"
-            [attr.title]="f.text"
+            [matTooltip]="f.text"
             (click)="stand(b.id, f.motion)"
           ></button>
         }
@@ -116,18 +117,25 @@ interface Block {
       <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="closeChooser()" />
     }
     <div class="transport">
-      <button class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
+      <button matButton class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
         {{ playing() ? '❚❚ stop' : '▸ play' }}
       </button>
-      <button class="plain" (click)="playback.slower()" aria-label="Slower">–</button>
+      <button matButton class="plain" (click)="playback.slower()" aria-label="Slower">–</button>
       <span class="mono">{{ playback.speed() }}x</span>
-      <button class="plain" (click)="playback.faster()" aria-label="Faster">+</button>
-      <button class="plain" (click)="playback.byMotion(-1)" aria-label="One motion back">‹</button> motion
-      <button class="plain" (click)="playback.byMotion(1)" aria-label="One motion on">›</button>
-      <button class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
-      <button class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
-      <button class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">next finding</button>
-      <button class="press first all" (click)="calculateAll()" [esqOff]="!anyStale()" data-testid="calculate-all">
+      <button matButton class="plain" (click)="playback.faster()" aria-label="Faster">+</button>
+      <button matButton class="plain" (click)="playback.byMotion(-1)" aria-label="One motion back">‹</button> motion
+      <button matButton class="plain" (click)="playback.byMotion(1)" aria-label="One motion on">›</button>
+      <button matButton class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
+      <button matButton class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
+      <button matButton class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">Next finding</button>
+      <button
+        matButton="outlined"
+        class="press first all"
+        (click)="calculateAll()"
+        [disabled]="!anyStale()"
+        disabledInteractive
+        data-testid="calculate-all"
+      >
         Calculate all
       </button>
       @if (readout(); as r) {
@@ -295,7 +303,7 @@ export class RunStrip {
       this.store.dispatch(
         PlanActions.failed({
           trouble: {
-            message: `No cutter in the crib can do "${kindOf(kindId)?.name}". Add one at the place Crib.`,
+            message: `No cutter in the crib can do "${kindOf(kindId)?.name}". Add one in Crib.`,
             place: 'crib',
           },
         }),

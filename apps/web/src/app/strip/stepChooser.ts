@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { levelHouse, STEP_KINDS, type StepKind, toolsOf } from '@esquisse/core';
 import { Editor } from '../state/editor';
 import { NextCutters } from './nextCutters';
@@ -6,7 +7,7 @@ import { NextCutters } from './nextCutters';
 /** What to do next at a place of the plan: kinds of step, and for those that clean up what each cutter would reach. */
 @Component({
   selector: 'esq-step-chooser',
-  imports: [NextCutters],
+  imports: [MatButtonModule, NextCutters],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="chooser" role="menu" aria-label="Kind of step" (keydown.escape)="closed.emit()">
@@ -14,18 +15,25 @@ import { NextCutters } from './nextCutters';
         <h3 class="pencil">{{ group.name }}</h3>
         @for (k of group.kinds; track k.id) {
           <div class="kind">
-            <button role="menuitem" class="plain" (click)="add.emit({ kind: k.id })" [attr.data-testid]="'add-' + k.id">
+            <button
+              matButton
+              role="menuitem"
+              class="plain"
+              (click)="add.emit({ kind: k.id })"
+              [attr.data-testid]="'add-' + k.id"
+            >
               <b>{{ k.name }}</b>&ngsp;<span class="pencil">{{ k.about }}</span>
             </button>
             @if (k.hasRegion) {
               <button
+                matButton
                 class="plain compare"
                 role="menuitem"
                 [attr.aria-expanded]="comparing() === k.id"
                 (click)="comparing.set(comparing() === k.id ? '' : k.id)"
                 [attr.data-testid]="'compare-' + k.id"
               >
-                which cutter?
+                Which cutter?
               </button>
             }
           </div>
@@ -38,7 +46,7 @@ import { NextCutters } from './nextCutters';
           }
         }
       }
-      <button role="menuitem" class="plain pencil" (click)="closed.emit()">close</button>
+      <button matButton role="menuitem" class="plain pencil" (click)="closed.emit()">Close</button>
     </div>
   `,
   styles: `

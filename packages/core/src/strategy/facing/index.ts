@@ -18,7 +18,7 @@ const valuesSchema = levelSchema
 type Values = z.infer<typeof valuesSchema>;
 
 const OWN_FIELDS: Field[] = [
-  { key: 'allowance', label: 'Leave on the face', section: 'aim', unit: 'mm' },
+  { key: 'allowance', label: 'Allowance on the face', section: 'aim', unit: 'mm' },
   { key: 'face', label: 'Face at height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the part' },
 ];
 const SHARED = ['top', 'ap', 'ae', 'pattern', 'angleDeg', 'direction', 'leadRadius', 'lift'];

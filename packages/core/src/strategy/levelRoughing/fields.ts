@@ -5,18 +5,18 @@ import type { Field } from '../kind';
 const round = (value: number): number => Math.round(value * 1000) / 1000;
 
 export const LEVEL_FIELDS: readonly Field[] = [
-  { key: 'sideAllowance', label: 'Leave on walls', section: 'aim', unit: 'mm' },
-  { key: 'floorAllowance', label: 'Leave on floors', section: 'aim', unit: 'mm' },
+  { key: 'sideAllowance', label: 'Side allowance', section: 'aim', unit: 'mm' },
+  { key: 'floorAllowance', label: 'Bottom allowance', section: 'aim', unit: 'mm' },
   {
     key: 'tolerance',
-    label: 'Tolerance of the path',
+    label: 'Path tolerance',
     section: 'aim',
     unit: 'mm',
     why: '0.02 mm, a small share of what is left (common practice). Where nothing or little is left, paths are never off by more than 0.008 mm and that.',
   },
   {
     key: 'stairs',
-    label: 'Stairs at most',
+    label: 'Largest stair',
     section: 'aim',
     unit: 'mm',
     whenEmpty: 'as the levels leave them',
@@ -26,14 +26,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'lowest floor' },
   {
     key: 'ap',
-    label: 'Depth a level, ap',
+    label: 'Axial depth ap',
     section: 'passes',
     unit: 'mm',
     why: '0.125 DC: common practice for roughing hardened steel with a side step below half the diameter.',
   },
   {
     key: 'flats',
-    label: 'Levels, flats',
+    label: 'Levels at flats',
     section: 'passes',
     choices: [
       { value: 'even', label: 'evened out between flats' },
@@ -44,14 +44,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'ae',
-    label: 'Side step, ae',
+    label: 'Radial depth ae',
     section: 'passes',
     unit: 'mm',
     why: '0.45 DC: engagement angle arccos(1 - 2 ae/DC) = 84° (ISO 3002-3), below a half turn even in corners.',
   },
   {
     key: 'pattern',
-    label: 'Lines',
+    label: 'Pattern',
     section: 'passes',
     choices: [
       { value: 'auto', label: 'loops towards the wall' },
@@ -63,7 +63,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'angleDeg',
-    label: 'Lines at an angle of',
+    label: 'Angle of the passes',
     section: 'passes',
     unit: '°',
     onlyWhen: (values) => values['pattern'] === 'lines',
@@ -89,14 +89,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'cornerRadius',
-    label: 'Corners of inner loops',
+    label: 'Corner radius of loops',
     section: 'passes',
     unit: 'mm',
     why: '0.05 DC: the machine keeps its feed. The loop along the wall follows the wall.',
   },
   {
     key: 'cornerLoadDeg',
-    label: 'Corners eased above',
+    label: 'Ease corners above',
     section: 'passes',
     unit: '°',
     whenEmpty: 'not eased',
@@ -105,7 +105,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'entry',
-    label: 'Into closed steel',
+    label: 'Entry',
     section: 'travel',
     choices: [
       { value: 'helix', label: 'by helix' },
@@ -115,14 +115,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'rampAngleDeg',
-    label: 'Angle going down',
+    label: 'Ramp angle',
     section: 'travel',
     unit: '°',
     onlyWhen: (values) => values['entry'] !== 'plunge',
   },
   {
     key: 'helixRadius',
-    label: 'Radius of a helix',
+    label: 'Helix radius',
     section: 'travel',
     unit: 'mm',
     whenEmpty: '0.4 DC',
@@ -131,13 +131,13 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'smallestOpening',
-    label: 'Smallest opening entered',
+    label: 'Smallest opening',
     section: 'travel',
     unit: 'mm',
     why: '1.4 DC: a helix of 0.2 DC radius still leaves chips a way out (common practice).',
   },
-  { key: 'leadRadius', label: 'Meet and leave loops by an arc of', section: 'travel', unit: 'mm' },
-  { key: 'lift', label: 'Lift on way back', section: 'travel', unit: 'mm' },
+  { key: 'leadRadius', label: 'Lead radius', section: 'travel', unit: 'mm' },
+  { key: 'lift', label: 'Lift on return', section: 'travel', unit: 'mm' },
 ];
 
 /** House values of levels for a tool. */

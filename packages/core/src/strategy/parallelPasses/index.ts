@@ -44,19 +44,19 @@ export const parallelPasses = defineStep<Values>({
   about: 'A ball cutter follows the part along straight lines in plan, at an even side step.',
   schema: valuesSchema,
   fields: [
-    { key: 'allowance', label: 'Leave', section: 'aim', unit: 'mm' },
+    { key: 'allowance', label: 'Allowance', section: 'aim', unit: 'mm' },
     {
       key: 'scallop',
-      label: 'Scallop height on level ground',
+      label: 'Scallop height, level',
       section: 'aim',
       unit: 'mm',
       why: 'Side step s = 2 sqrt(2 R h - h²) on a plane (Pythagoras).',
     },
-    { key: 'tolerance', label: 'Tolerance of the path', section: 'aim', unit: 'mm' },
+    { key: 'tolerance', label: 'Path tolerance', section: 'aim', unit: 'mm' },
     { key: 'bottom', label: 'Not below', section: 'limits', unit: 'mm', height: true, whenEmpty: 'the part' },
     {
       key: 'mostSteel',
-      label: 'Thickest steel',
+      label: 'Stock limit',
       section: 'limits',
       unit: 'mm',
       why: '0.25 DC: where more is left, a finishing cutter would be overloaded; those places are listed instead.',
@@ -64,14 +64,14 @@ export const parallelPasses = defineStep<Values>({
     { key: 'angleDeg', label: 'Angle from X', section: 'passes', unit: '°' },
     {
       key: 'ways',
-      label: 'Ways',
+      label: 'Direction',
       section: 'passes',
       choices: [
-        { value: 'both', label: 'to and fro' },
+        { value: 'both', label: 'both ways' },
         { value: 'one', label: 'one way' },
       ],
     },
-    { key: 'extension', label: 'Past the edges', section: 'travel', unit: 'mm' },
+    { key: 'extension', label: 'Edge extension', section: 'travel', unit: 'mm' },
   ],
   tasks: [tipRows, scanTask, machineTask],
   refuses,
@@ -87,7 +87,7 @@ export const parallelPasses = defineStep<Values>({
   }),
   sentence: (v, tool) =>
     `Follows the part with {assemblyId|${tool}}, leaving {allowance|${v.allowance} mm} and scallops of ` +
-    `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg}°}, {ways|${v.ways === 'both' ? 'to and fro' : 'one way'}}.`,
+    `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg}°}, {ways|${v.ways === 'both' ? 'both ways' : 'one way'}}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
   ridges: (v) => v.scallop,
   lowest: (v) => v.bottom ?? -Infinity,

@@ -36,19 +36,19 @@ const round = (value: number): number => Math.round(value * 1000) / 1000;
 const isAfter = (values: Readonly<Record<string, unknown>>): boolean => values['after'] !== null;
 
 const OWN_FIELDS: Field[] = [
-  { key: 'after', label: 'Steel', section: 'limits', assembly: true, whenEmpty: 'as it is' },
-  { key: 'afterSide', label: 'It left on walls', section: 'limits', unit: 'mm', onlyWhen: isAfter },
-  { key: 'afterFloor', label: 'It left on floors', section: 'limits', unit: 'mm', onlyWhen: isAfter },
+  { key: 'after', label: 'Rest from', section: 'limits', assembly: true, whenEmpty: 'the steel as it is' },
+  { key: 'afterSide', label: 'Its side allowance', section: 'limits', unit: 'mm', onlyWhen: isAfter },
+  { key: 'afterFloor', label: 'Its bottom allowance', section: 'limits', unit: 'mm', onlyWhen: isAfter },
   {
     key: 'threshold',
-    label: 'Where more is left than',
+    label: 'Rest thickness above the allowance',
     section: 'limits',
     unit: 'mm',
     whenEmpty: 'what is surely left',
     why: 'Above the allowance, which is taken off first. Empty: the tolerances of both steps’ paths and 0.35 of a cell of the stock.',
   },
-  { key: 'grow', label: 'Region wider by', section: 'limits', unit: 'mm' },
-  { key: 'smallestArea', label: 'Pieces left out below', section: 'limits', unit: 'mm²' },
+  { key: 'grow', label: 'Region extension', section: 'limits', unit: 'mm' },
+  { key: 'smallestArea', label: 'Ignore areas below', section: 'limits', unit: 'mm²' },
 ];
 
 /** Lowers rows of steel to what a cutter could have left there. */

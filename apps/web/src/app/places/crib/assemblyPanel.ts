@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatButtonModule } from '@angular/material/button';
 import {
   ANGLED_KINDS,
   type Assembly,
@@ -17,6 +19,7 @@ import {
   type Tool,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { ChoiceField } from '../../shared/choiceField';
 import { mm } from '../../shared/numbers';
 import { Silhouette } from '../../shared/silhouette';
 import { ValueField } from '../../shared/valueField';
@@ -54,7 +57,7 @@ interface AssemblyField {
 /** One assembly: its cutter and holder, how far it stands out, and its cutting data. */
 @Component({
   selector: 'esq-assembly-panel',
-  imports: [ClampPanel, CuttingPanel, Silhouette, ValueField],
+  imports: [MatMenuModule, ChoiceField, MatButtonModule, ClampPanel, CuttingPanel, Silhouette, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     .big,
@@ -88,14 +91,7 @@ interface AssemblyField {
     <p class="pencil">Drag the holder on the drawing to change the stick-out.</p>
     <section class="section">
       <h2>Cutter</h2>
-      <div class="row">
-        <label for="kind">Kind</label>
-        <select id="kind" class="value" (change)="kind($any($event.target).value)">
-          @for (k of kinds; track k) {
-            <option [value]="k" [selected]="k === t.cutter.kind">{{ words[k] }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field label="Kind" [value]="t.cutter.kind" [options]="kinds" (chosen)="kind($any($event))" />
       @for (s of sizes(); track s.key) {
         <esq-value-field
           [label]="s.label"
@@ -106,14 +102,12 @@ interface AssemblyField {
           [accept]="sizeAcceptor(s.key)"
         />
       }
-      <div class="row">
-        <label for="grade">Grade, ISO 513</label>
-        <select id="grade" class="value" (change)="cutter({ grade: $any($event.target).value })">
-          @for (g of grades; track g) {
-            <option [value]="g" [selected]="g === t.cutter.grade">{{ gradeWords[g] }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field
+        label="Grade, ISO 513"
+        [value]="t.cutter.grade"
+        [options]="grades"
+        (chosen)="cutter({ grade: $any($event) })"
+      />
       <esq-value-field
         label="Connection DCONMS"
         key="DCONMS"
@@ -121,28 +115,26 @@ interface AssemblyField {
         unit="mm"
         [symbols]="symbols()"
         [optional]="true"
-        placeholder="not told"
+        placeholder="not given"
         [accept]="acceptConnection"
       />
       @if (t.cutter.kind === 'high-feed') {
         <p class="pencil note">
-          Worked out with its equivalent profile: the corner radius RE that it is programmed with.
+          Calculated with its equivalent profile: the corner radius RE that it is programmed with.
         </p>
       }
       <p class="pencil note">Lollipop cutters are not in the crib: nothing here cuts below an overhang.</p>
     </section>
     <section class="section">
       <h2>Assembly</h2>
-      <div class="row">
-        <label for="holder">Holder</label>
-        <select id="holder" class="value" (change)="changeBy($any($event.target), 'holderId')">
-          @for (h of holders(); track h.id) {
-            <option [value]="h.id" [selected]="h.id === t.assembly.holderId">{{ h.name }}</option>
-          }
-        </select>
-      </div>
-      <button class="plain" [attr.aria-expanded]="open() === t.holder.id" (click)="unfold(t.holder.id)">
-        {{ open() === t.holder.id ? 'less' : 'its shape and connections' }}
+      <esq-choice-field
+        label="Holder"
+        [value]="t.assembly.holderId"
+        [options]="holders()"
+        (chosen)="change({ holderId: $event })"
+      />
+      <button matButton class="plain" [attr.aria-expanded]="open() === t.holder.id" (click)="unfold(t.holder.id)">
+        {{ open() === t.holder.id ? 'Less' : 'Its shape and connections' }}
       </button>
       @if (open() === t.holder.id) {
         <div class="inset">
@@ -150,24 +142,23 @@ interface AssemblyField {
             <p class="pencil note">This holder stands in {{ shared() }} assemblies; a change holds for all of them.</p>
           }
           <esq-clamp-panel [clamp]="t.holder" [accept]="acceptHolder" (refused)="tell($event)" />
-          <div class="row">
-            <label for="shape">Another holder</label>
-            <select id="shape" class="value" (change)="another($any($event.target))">
-              <option value="">made up as …</option>
-              <option value="copy">copy of this one</option>
-              @for (k of holderKinds; track k) {
-                <option [value]="k">{{ k }}</option>
-              }
-            </select>
-          </div>
+          <button matButton="outlined" class="press" [matMenuTriggerFor]="shapes">Another holder …</button>
+          <mat-menu #shapes="matMenu">
+            <button mat-menu-item (click)="another('copy')">Copy of this one</button>
+            @for (k of holderKinds; track k) {
+              <button mat-menu-item (click)="another(k)">New: {{ k }}</button>
+            }
+          </mat-menu>
         </div>
       }
       @for (e of t.extensions; track $index; let k = $index) {
         <div class="row">
           <span>Extension {{ t.extensions.length > 1 ? k + 1 : '' }}</span>
           <span>
-            <button class="plain" [attr.aria-expanded]="open() === e.id" (click)="unfold(e.id)">{{ e.name }}</button>
-            <button class="plain" [attr.aria-label]="'Take ' + e.name + ' out'" (click)="takeOut(k)">×</button>
+            <button matButton class="plain" [attr.aria-expanded]="open() === e.id" (click)="unfold(e.id)">
+              {{ e.name }}
+            </button>
+            <button matButton class="plain" [attr.aria-label]="'Remove ' + e.name" (click)="takeOut(k)">×</button>
           </span>
         </div>
         @if (open() === e.id) {
@@ -176,16 +167,13 @@ interface AssemblyField {
           </div>
         }
       }
-      <div class="row">
-        <label for="extension">Add an extension</label>
-        <select id="extension" class="value" (change)="extend($any($event.target))">
-          <option value="">{{ t.extensions.length > 0 ? 'one more …' : 'none' }}</option>
-          @for (e of extensions(); track e.id) {
-            <option [value]="e.id">{{ e.name }}</option>
-          }
-          <option value="new">a new one</option>
-        </select>
-      </div>
+      <button matButton="outlined" class="press" [matMenuTriggerFor]="others">Add an extension …</button>
+      <mat-menu #others="matMenu">
+        @for (e of extensions(); track e.id) {
+          <button mat-menu-item (click)="extend(e.id)">{{ e.name }}</button>
+        }
+        <button mat-menu-item (click)="extend('new')">A new one</button>
+      </mat-menu>
       @for (f of fields(); track f.key) {
         <esq-value-field
           [label]="f.label"
@@ -199,7 +187,7 @@ interface AssemblyField {
         />
       }
       <p class="pencil note">
-        Measured sizes stand in the saved crib; paths and checks are worked out for the nominal ones.
+        Measured sizes stand in the saved crib; paths and checks are calculated for the nominal ones.
       </p>
       <div class="row">
         <span>Feed vf = fz z n</span><span class="number">{{ feed() }} <span class="unit">mm/min</span></span>
@@ -207,11 +195,11 @@ interface AssemblyField {
     </section>
     <esq-cutting-panel [tool]="t" />
     <div class="row section">
-      <button class="press" (click)="change({ retired: !t.assembly.retired })">
+      <button matButton="outlined" class="press" (click)="change({ retired: !t.assembly.retired })">
         {{ t.assembly.retired ? 'Bring back' : 'Retire' }}
       </button>
-      <button class="press" (click)="copy()">Copy</button>
-      <button class="press" (click)="remove()">Remove</button>
+      <button matButton="outlined" class="press" (click)="copy()">Copy</button>
+      <button matButton="outlined" class="press" (click)="remove()">Remove</button>
     </div>
   `,
   host: { class: 'panel', role: 'complementary', 'aria-label': 'Assembly' },
@@ -222,14 +210,14 @@ export class AssemblyPanel {
   readonly tool = input.required<Tool>();
   /** A copy was made: its id. */
   readonly made = output<string>();
-  protected readonly kinds = CUTTER_KINDS;
-  protected readonly words = CUTTER_WORDS;
-  protected readonly grades = GRADES;
-  protected readonly gradeWords = GRADE_WORDS;
+  protected readonly kinds = CUTTER_KINDS.map((value) => ({ value, label: CUTTER_WORDS[value] }));
+  protected readonly grades = GRADES.map((value) => ({ value, label: GRADE_WORDS[value] }));
   protected readonly holderKinds = HOLDER_KINDS;
   /** Holder or extension whose shape is shown. */
   protected readonly open = signal('');
-  protected readonly holders = computed(() => this.editor.job()?.crib.holders ?? []);
+  protected readonly holders = computed(() =>
+    (this.editor.job()?.crib.holders ?? []).map(({ id, name }) => ({ value: id, label: name })),
+  );
   protected readonly extensions = computed(() => this.editor.job()?.crib.extensions ?? []);
   protected readonly shared = computed(
     () => this.editor.job()?.crib.assemblies.filter((a) => a.holderId === this.tool().holder.id).length ?? 0,
@@ -258,7 +246,7 @@ export class AssemblyPanel {
       ? []
       : ([
           { key: 'n', label: 'Speed n', unit: '1/min' },
-          { key: 'fz', label: 'Feed a tooth fz', unit: 'mm' },
+          { key: 'fz', label: 'Feed per tooth fz', unit: 'mm' },
         ] as const)),
   ]);
   protected readonly clamps = computed(() =>
@@ -290,9 +278,7 @@ export class AssemblyPanel {
   }
 
   /** Another holder in place of this one: a copy of it, or a made-up one that takes the cutter. */
-  protected another(list: HTMLSelectElement): void {
-    const choice = list.value as Holder['kind'] | 'copy';
-    list.value = '';
+  protected another(choice: Holder['kind'] | 'copy'): void {
     const { assembly, cutter, extensions, holder } = this.tool();
     const held = extensions[extensions.length - 1]?.DCONMS ?? cutter.DCONMS ?? cutter.DC;
     const shape = choice === 'copy' ? { ...holder, name: `${holder.name}, copy` } : holderShape(choice, held);
@@ -307,9 +293,7 @@ export class AssemblyPanel {
     this.open.set(made);
   }
 
-  protected extend(list: HTMLSelectElement): void {
-    const choice = list.value;
-    list.value = '';
+  protected extend(choice: string): void {
     const { assembly, cutter } = this.tool();
     const put = (job: Job, id: string): Job =>
       withAssemblyChange(job, assembly.id, { extensionIds: [...assembly.extensionIds, id] });
@@ -343,15 +327,6 @@ export class AssemblyPanel {
 
   protected cutter(change: Partial<Cutter>): void {
     this.editor.make('crib', (job) => withCutterChange(job, this.tool().cutter.id, change));
-  }
-
-  /** A choice that cannot be taken shows again what holds. */
-  protected changeBy(list: HTMLSelectElement, key: 'holderId'): void {
-    const problem = this.editor.change((job) =>
-      withAssemblyChange(job, this.tool().assembly.id, { [key]: list.value }),
-    );
-    if (problem) list.value = this.tool().assembly[key];
-    this.tell(problem);
   }
 
   protected change(change: Partial<Assembly>): void {

@@ -1,5 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { TextField } from '../../shared/textField';
+import { MatButtonModule } from '@angular/material/button';
 import { type Extension, type Holder, HOLDER_KINDS, readValue } from '@esquisse/core';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 
 type Clamp = Holder | Extension;
@@ -14,28 +17,18 @@ const SIDES: readonly [keyof Frustum, string][] = [
 /** A holder or extension: its name, its connections, and its outline as stacked cylinders and cones. */
 @Component({
   selector: 'esq-clamp-panel',
-  imports: [ValueField],
+  imports: [TextField, ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @let c = clamp();
-    <div class="row">
-      <label [for]="c.id + 'name'">Name</label>
-      <input
-        [id]="c.id + 'name'"
-        class="value name"
-        [value]="c.name"
-        (change)="put({ name: $any($event.target).value })"
-      />
-    </div>
+    <esq-text-field label="Name" [value]="c.name" [accept]="rename" />
     @if (holder(); as h) {
-      <div class="row">
-        <label [for]="c.id + 'kind'">Kind of holder</label>
-        <select [id]="c.id + 'kind'" class="value" (change)="put({ kind: $any($event.target).value })">
-          @for (k of kinds; track k) {
-            <option [value]="k" [selected]="k === h.kind">{{ k }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field
+        label="Kind of holder"
+        [value]="h.kind"
+        [options]="kinds"
+        (chosen)="put({ kind: $any($event) })"
+      />
     }
     <esq-value-field
       label="Clamps DCONWS"
@@ -43,7 +36,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
       [value]="c.DCONWS"
       unit="mm"
       [optional]="true"
-      placeholder="not told"
+      placeholder="not given"
       [accept]="acceptor('DCONWS')"
     />
     <esq-value-field
@@ -56,15 +49,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
       [accept]="acceptor('clampFrom')"
     />
     @if (holder(); as h) {
-      <div class="row">
-        <label [for]="c.id + 'spindle'">Spindle side</label>
-        <input
-          [id]="c.id + 'spindle'"
-          class="value name"
-          [value]="h.spindle"
-          (change)="put({ spindle: $any($event.target).value })"
-        />
-      </div>
+      <esq-text-field label="Spindle side" [value]="h.spindle" [accept]="respindle" />
     } @else {
       <esq-value-field
         label="Connection DCONMS"
@@ -72,7 +57,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
         [value]="$any(c).DCONMS"
         unit="mm"
         [optional]="true"
-        placeholder="not told"
+        placeholder="not given"
         [accept]="acceptor('DCONMS')"
       />
     }
@@ -90,27 +75,23 @@ const SIDES: readonly [keyof Frustum, string][] = [
           <td class="pencil mono">{{ k + 1 }}</td>
           @for (s of sides; track s[0]) {
             <td>
-              <input
-                class="value"
-                [attr.aria-label]="c.name + ', piece ' + (k + 1) + ', ' + s[1]"
-                [value]="f[s[0]]"
-                (change)="size(k, s[0], $any($event.target))"
+              <esq-text-field
+                bare
+                [label]="c.name + ', piece ' + (k + 1) + ', ' + s[1]"
+                [value]="'' + f[s[0]]"
+                [accept]="sizeAcceptor(k, s[0])"
               />
             </td>
           }
           <td>
-            <button class="plain" [attr.aria-label]="'Take piece ' + (k + 1) + ' out'" (click)="out(k)">×</button>
+            <button matButton class="plain" [attr.aria-label]="'Remove piece ' + (k + 1)" (click)="out(k)">×</button>
           </td>
         </tr>
       }
     </table>
-    <button class="plain" (click)="add()">one more piece above</button>
+    <button matButton class="plain" (click)="add()">Add a piece above</button>
   `,
   styles: `
-    .name {
-      width: 190px;
-      text-align: left;
-    }
     table {
       width: 100%;
       font-size: 12px;
@@ -119,9 +100,6 @@ const SIDES: readonly [keyof Frustum, string][] = [
       font-weight: normal;
       text-align: right;
     }
-    td .value {
-      width: 100%;
-    }
   `,
 })
 export class ClampPanel {
@@ -129,7 +107,7 @@ export class ClampPanel {
   /** Takes changed values; gives back why not, or undefined. */
   readonly accept = input.required<(change: Partial<Holder & Extension>) => string | undefined>();
   readonly refused = output<string>();
-  protected readonly kinds = HOLDER_KINDS;
+  protected readonly kinds = choicesOf(HOLDER_KINDS);
   protected readonly sides = SIDES;
   protected readonly holder = computed(() => {
     const c = this.clamp();
@@ -140,12 +118,17 @@ export class ClampPanel {
     return (value) => this.accept()({ [key]: value });
   }
 
-  protected size(piece: number, side: keyof Frustum, field: HTMLInputElement): void {
-    const typed = readValue(field.value);
-    if ('problem' in typed) this.refused.emit(typed.problem);
-    else if (this.put({ stack: this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)) }))
-      return;
-    field.value = String(this.clamp().stack[piece]![side]);
+  protected readonly rename = (name: string): string | undefined => this.accept()({ name });
+  protected readonly respindle = (spindle: string): string | undefined => this.accept()({ spindle });
+
+  protected sizeAcceptor(piece: number, side: keyof Frustum): (text: string) => string | undefined {
+    return (text) => {
+      const typed = readValue(text);
+      if ('problem' in typed) return typed.problem;
+      return this.accept()({
+        stack: this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)),
+      });
+    };
   }
 
   protected add(): void {

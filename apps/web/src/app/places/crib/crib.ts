@@ -6,7 +6,10 @@ import {
   HostListener,
   inject,
   signal,
+  type WritableSignal,
 } from '@angular/core';
+import { TextField } from '../../shared/textField';
+import { MatButtonModule } from '@angular/material/button';
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import {
   cribToCsv,
@@ -22,86 +25,139 @@ import {
   toolsOf,
 } from '@esquisse/core';
 import { FileReading } from '../../engine/fileReading';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { saveFile } from '../../shared/files';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import { MatSortModule, type Sort } from '@angular/material/sort';
 import { AssemblyPanel } from './assemblyPanel';
 import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 
+/** A column of the list: what its cells are sorted by. */
+interface Column {
+  readonly id: string;
+  readonly name: string;
+  readonly isNumber: boolean;
+  readonly of: (tool: Tool) => number | string;
+}
+
+const number = (name: string, of: (tool: Tool) => number): Column => ({ id: name, name, isNumber: true, of });
+const text = (name: string, of: (tool: Tool) => string): Column => ({ id: name, name, isNumber: false, of });
+/** What holds a cutter, from its side up. */
+const clampsOf = ({ extensions, holder }: Tool): string => [...extensions, holder].map((c) => c.name).join(' + ');
+const feedOf = ({ assembly, cutter }: Tool): number => Math.round(feedRate(assembly.fz, cutter.ZEFP, assembly.n));
+
+const COLUMNS: readonly Column[] = [
+  number('T', (t) => t.assembly.number),
+  text('Cutter', (t) => t.cutter.name),
+  { ...text('', () => ''), id: 'drawing' },
+  number('DC', (t) => t.cutter.DC),
+  number('RE', (t) => t.cutter.RE),
+  number('APMX', (t) => t.cutter.APMX),
+  number('Stick-out', (t) => t.assembly.stickOut),
+  text('Holder', clampsOf),
+  number('n', (t) => t.assembly.n),
+  number('vf', feedOf),
+];
+
+function compare(a: number | string, b: number | string): number {
+  return typeof a === 'number' && typeof b === 'number'
+    ? a - b
+    : String(a).localeCompare(String(b), 'en', { numeric: true });
+}
+
 /** What do I cut with? */
 @Component({
   selector: 'esq-crib',
-  imports: [AssemblyPanel, ScrollingModule, Silhouette],
+  imports: [
+    TextField,
+    ChoiceField,
+    MatCheckboxModule,
+    MatSortModule,
+    MatButtonModule,
+    AssemblyPanel,
+    ScrollingModule,
+    Silhouette,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './crib.scss',
   template: `
     <div class="list">
       <div class="row filter">
-        <label for="search" class="pencil">Find</label>
-        <input
-          id="search"
-          class="value find"
+        <esq-text-field
+          class="find"
+          bare
+          label="Find"
           placeholder="number, kind or size"
-          (input)="search.set($any($event.target).value)"
+          (typed)="search.set($event)"
         />
-        <select class="value" aria-label="Kind of cutter" (change)="onlyKind.set($any($event.target).value)">
-          <option value="">all kinds</option>
-          @for (k of kinds; track k) {
-            <option [value]="k">{{ words[k] }}</option>
-          }
-        </select>
+        <esq-choice-field
+          bare
+          label="Kind of cutter"
+          [value]="onlyKind()"
+          [options]="kinds"
+          (chosen)="onlyKind.set($event)"
+        />
         <span class="pencil">DC</span>
-        <input class="value small" aria-label="DC from" placeholder="from" (change)="from.set(size($event, 0))" />
-        <input class="value small" aria-label="DC to" placeholder="to" (change)="to.set(size($event, 9999))" />
+        <esq-text-field class="small" bare label="DC from" placeholder="from" [accept]="taker(from, 0)" />
+        <esq-text-field class="small" bare label="DC to" placeholder="to" [accept]="taker(to, 9999)" />
         <span class="pencil">RE</span>
-        <input class="value small" aria-label="RE" placeholder="any" (change)="corner.set(size($event, -1))" />
-        <select class="value" aria-label="Cutting material" (change)="onlyGrade.set($any($event.target).value)">
-          <option value="">all grades</option>
-          @for (g of grades; track g) {
-            <option [value]="g">{{ g }}</option>
-          }
-        </select>
-        <span class="pencil">reach</span>
-        <input
-          class="value small"
-          aria-label="Stick-out from"
-          placeholder="from"
-          (change)="reach.set(size($event, 0))"
+        <esq-text-field class="small" bare label="RE" placeholder="any" [accept]="taker(corner, -1)" />
+        <esq-choice-field
+          bare
+          label="Cutting material"
+          [value]="onlyGrade()"
+          [options]="grades"
+          (chosen)="onlyGrade.set($event)"
         />
-        <label class="pencil"
-          ><input type="checkbox" (change)="withRetired.set($any($event.target).checked)" /> retired too</label
-        >
+        <span class="pencil">Stick-out</span>
+        <esq-text-field class="small" bare label="Stick-out from" placeholder="from" [accept]="taker(reach, 0)" />
+        <mat-checkbox (change)="withRetired.set($event.checked)">Retired too</mat-checkbox>
       </div>
-      <div class="head line pencil" aria-hidden="true">
-        <span class="number">T</span><span>Cutter</span><span class="drawing"></span><span class="number">DC</span
-        ><span class="number">RE</span><span class="number">APMX</span><span class="number">Stick-out</span
-        ><span>Holder</span><span class="number">n</span><span class="number">vf</span><span>Used in</span>
-      </div>
-      <cdk-virtual-scroll-viewport [itemSize]="39" class="rows" role="table" aria-label="Assemblies">
-        <div
-          *cdkVirtualFor="let t of rows(); trackBy: byId"
-          class="line"
-          role="row"
-          [class.chosen]="t.assembly.id === selected()?.assembly?.id"
-          [class.retired]="t.assembly.retired"
-          (click)="chosen.set(t.assembly.id)"
-        >
-          <span class="number" role="cell">
-            <button class="plain mono" (click)="chosen.set(t.assembly.id)">{{ t.assembly.number }}</button>
-          </span>
-          <span role="cell">{{ t.cutter.name }}</span>
-          <span class="drawing" role="cell"><esq-silhouette [tool]="t" [holderShown]="40" /></span>
-          <span class="number" role="cell">{{ t.cutter.DC }}</span>
-          <span class="number" role="cell">{{ t.cutter.RE }}</span>
-          <span class="number" role="cell">{{ t.cutter.APMX }}</span>
-          <span class="number" role="cell">{{ t.assembly.stickOut }}</span>
-          <span role="cell">{{ clamps(t) }}</span>
-          <span class="number" role="cell">{{ t.assembly.n }}</span>
-          <span class="number" role="cell">{{ feed(t) }}</span>
-          <span class="pencil" role="cell">{{ usedIn(t.assembly.id) }}</span>
+      <div class="table" role="table" aria-label="Assemblies">
+        <div class="head line pencil" role="row" matSort (matSortChange)="sort.set($event)">
+          @for (c of columns; track c.id) {
+            @if (c.id === 'drawing') {
+              <span class="drawing" role="columnheader"></span>
+            } @else {
+              <span
+                role="columnheader"
+                [class.number]="c.isNumber"
+                [mat-sort-header]="c.id"
+                [arrowPosition]="c.isNumber ? 'before' : 'after'"
+                >{{ c.name }}</span
+              >
+            }
+          }
+          <span role="columnheader">Used in</span>
         </div>
-      </cdk-virtual-scroll-viewport>
+        <cdk-virtual-scroll-viewport [itemSize]="39" class="rows" role="rowgroup">
+          <div
+            *cdkVirtualFor="let t of rows(); trackBy: byId"
+            class="line"
+            role="row"
+            [class.chosen]="t.assembly.id === selected()?.assembly?.id"
+            [class.retired]="t.assembly.retired"
+            (click)="chosen.set(t.assembly.id)"
+          >
+            <span class="number" role="cell">
+              <button matButton class="plain mono" (click)="chosen.set(t.assembly.id)">{{ t.assembly.number }}</button>
+            </span>
+            <span role="cell">{{ t.cutter.name }}</span>
+            <span class="drawing" role="cell"><esq-silhouette [tool]="t" [holderShown]="40" /></span>
+            <span class="number" role="cell">{{ t.cutter.DC }}</span>
+            <span class="number" role="cell">{{ t.cutter.RE }}</span>
+            <span class="number" role="cell">{{ t.cutter.APMX }}</span>
+            <span class="number" role="cell">{{ t.assembly.stickOut }}</span>
+            <span role="cell">{{ clamps(t) }}</span>
+            <span class="number" role="cell">{{ t.assembly.n }}</span>
+            <span class="number" role="cell">{{ feed(t) }}</span>
+            <span class="pencil" role="cell">{{ usedIn(t.assembly.id) }}</span>
+          </div>
+        </cdk-virtual-scroll-viewport>
+      </div>
       @if (printing()) {
         <table class="printed" data-testid="printed">
           @for (t of rows(); track t.assembly.id) {
@@ -127,7 +183,7 @@ import { PlanActions } from '../../state/plan.reducer';
         <div class="report" role="note" data-testid="table-report">
           <p>
             {{ r.added }} added, {{ r.changed }} changed, {{ r.same }} as before, {{ r.problems.length }} left out.
-            <button class="plain" (click)="report.set(undefined)">close</button>
+            <button matButton class="plain" (click)="report.set(undefined)">Close</button>
           </p>
           @for (c of r.changes.slice(0, 200); track $index) {
             <p>T{{ c.number }} {{ c.column }}: {{ c.from }} &rarr; {{ c.to }}</p>
@@ -142,10 +198,10 @@ import { PlanActions } from '../../state/plan.reducer';
       }
       <div class="row foot">
         <span class="pencil">{{ rows().length }} of {{ count() }}</span>
-        <button class="plain" (click)="saveCsv()">save as CSV</button>
-        <button class="plain" (click)="saveJson()">save as JSON</button>
-        <button class="plain" (click)="file.click()">read CSV or JSON …</button>
-        <button class="plain" (click)="print()">print the list</button>
+        <button matButton class="plain" (click)="saveCsv()">Save as CSV</button>
+        <button matButton class="plain" (click)="saveJson()">Save as JSON</button>
+        <button matButton class="plain" (click)="file.click()">Read CSV or JSON …</button>
+        <button matButton class="plain" (click)="print()">Print the list</button>
         <input #file type="file" hidden accept=".csv,.json" data-testid="crib-file" (change)="read($event)" />
       </div>
     </div>
@@ -161,15 +217,19 @@ export class CribPlace {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
   private readonly reader = inject(FileReading);
-  protected readonly kinds = CUTTER_KINDS;
-  protected readonly words = CUTTER_WORDS;
+  protected readonly kinds = [
+    { value: '', label: 'all kinds' },
+    ...CUTTER_KINDS.map((value) => ({ value, label: CUTTER_WORDS[value] })),
+  ];
+  protected readonly columns = COLUMNS;
+  protected readonly sort = signal<Sort>({ active: '', direction: '' });
   protected readonly search = signal('');
   protected readonly chosen = signal('');
 
   protected readonly onlyKind = signal('');
   protected readonly onlyGrade = signal('');
   protected readonly corner = signal(-1);
-  protected readonly grades = GRADES;
+  protected readonly grades = [{ value: '', label: 'all grades' }, ...choicesOf(GRADES)];
   protected readonly from = signal(0);
   protected readonly to = signal(9999);
   protected readonly reach = signal(0);
@@ -184,6 +244,13 @@ export class CribPlace {
   });
   protected readonly count = computed(() => this.all().length);
   protected readonly rows = computed(() => {
+    const { active, direction } = this.sort();
+    const column = COLUMNS.find((c) => c.id === active);
+    if (!column || direction === '') return this.found();
+    const way = direction === 'asc' ? 1 : -1;
+    return [...this.found()].sort((a, b) => way * compare(column.of(a), column.of(b)));
+  });
+  private readonly found = computed(() => {
     const words = this.search().toLowerCase().split(/\s+/).filter(Boolean);
     const kind = this.onlyKind();
     const grade = this.onlyGrade();
@@ -213,14 +280,8 @@ export class CribPlace {
     () => this.all().find((t) => t.assembly.id === this.chosen()) ?? this.all()[0],
   );
 
-  protected feed(t: { assembly: { fz: number; n: number }; cutter: { ZEFP: number } }): number {
-    return Math.round(feedRate(t.assembly.fz, t.cutter.ZEFP, t.assembly.n));
-  }
-
-  /** What holds a cutter, from its side up. */
-  protected clamps({ extensions, holder }: Tool): string {
-    return [...extensions, holder].map((c) => c.name).join(' + ');
-  }
+  protected readonly feed = feedOf;
+  protected readonly clamps = clampsOf;
 
   protected usedIn(assemblyId: string): string {
     return this.uses().get(assemblyId)?.join(', ') ?? '';
@@ -230,9 +291,14 @@ export class CribPlace {
     return t.assembly.id;
   }
 
-  protected size(event: Event, empty: number): number {
-    const typed = readValue((event.target as HTMLInputElement).value);
-    return 'value' in typed ? typed.value : empty;
+  /** Takes a size that the list is filtered by; an empty field filters nothing. */
+  protected taker(size: WritableSignal<number>, empty: number): (text: string) => string | undefined {
+    return (text) => {
+      const typed = text.trim() === '' ? { value: empty } : readValue(text);
+      if ('problem' in typed) return typed.problem;
+      size.set(typed.value);
+      return undefined;
+    };
   }
 
   protected saveCsv(): void {

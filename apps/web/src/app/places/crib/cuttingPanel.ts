@@ -1,4 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { TextField } from '../../shared/textField';
+import { MatButtonModule } from '@angular/material/button';
 import {
   type Assembly,
   type Cut,
@@ -12,6 +15,7 @@ import {
   type Tool,
   usualCut,
 } from '@esquisse/core';
+import { ChoiceField } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { withAssemblyChange } from '../../state/edit';
 import { Editor } from '../../state/editor';
@@ -40,7 +44,7 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
 /** Cutting data of an assembly, worked out from material, cutter, engagement, stick-out and machine; every figure says why. */
 @Component({
   selector: 'esq-cutting-panel',
-  imports: [ValueField],
+  imports: [MatTooltipModule, TextField, ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -49,19 +53,19 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
         @if (follows()) {
           <span class="pencil">n and fz follow this cut</span>
         } @else {
-          <button class="press" data-testid="follow" (click)="follow()">let n and fz follow</button>
+          <button matButton="outlined" class="press" data-testid="follow" (click)="follow()">
+            Let n and fz follow
+          </button>
         }
       </div>
-      <div class="row">
-        <label for="cut">Kind of cut</label>
-        <select id="cut" class="value" (change)="set({ cut: $any($event.target).value })">
-          @for (c of cuts; track c) {
-            <option [value]="c" [selected]="c === data().cut">{{ words[c] }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field
+        label="Kind of cut"
+        [value]="data().cut"
+        [options]="cuts"
+        (chosen)="set({ cut: $any($event) })"
+      />
       <esq-value-field
-        label="Side step ae"
+        label="Radial depth ae"
         key="ae"
         [value]="data().ae"
         unit="mm"
@@ -69,37 +73,31 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
         [accept]="acceptAe"
       />
       <esq-value-field
-        label="Depth ap"
+        label="Axial depth ap"
         key="ap"
         [value]="data().ap"
         unit="mm"
         [symbols]="symbols()"
         [accept]="acceptAp"
       />
-      <div class="row">
-        <label for="stiffness">Set-up</label>
-        <select id="stiffness" class="value" (change)="stiffen($any($event.target).selectedIndex)">
-          @for (s of stiffness; track $index) {
-            <option [selected]="$index === chosen()">{{ s.words }} · {{ s.factor }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field label="Rigidity" [value]="'' + chosen()" [options]="rigidities" (chosen)="stiffen(+$event)" />
       @for (f of figures(); track f.key) {
         <div class="row figure">
-          <button class="plain name" [attr.aria-expanded]="open() === f.key" (click)="toggle(f.key)">
+          <button matButton class="plain name" [attr.aria-expanded]="open() === f.key" (click)="toggle(f.key)">
             <span class="mono">{{ f.symbol }}</span> {{ f.name }}
             @if (f.overridden) {
-              <span class="dot" title="set by hand">●</span>
+              <span class="dot" matTooltip="set by hand">●</span>
             }
           </button>
           @if (settable(f.key) && follows()) {
-            <input
-              class="value"
-              [class.house]="!f.overridden"
-              [attr.aria-label]="f.name"
-              [attr.data-key]="'cut-' + f.key"
+            <esq-text-field
+              bare
+              class="figure-field"
+              [house]="!f.overridden"
+              [label]="f.name"
+              [key]="'cut-' + f.key"
               [value]="f.value.toFixed(f.decimals)"
-              (change)="override(f.key, $any($event.target).value)"
+              [accept]="overrider(f.key)"
             /><span class="unit mono">{{ f.unit }}</span>
           } @else {
             <span class="number" [attr.data-testid]="'cut-' + f.key"
@@ -116,7 +114,7 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
             <p class="mono">{{ f.put }}</p>
             <p class="pencil">{{ f.source }}</p>
             @if (f.overridden) {
-              <button class="plain" (click)="release(f.key)">take the override back</button>
+              <button matButton class="plain" (click)="release(f.key)">Undo the override</button>
             }
           </div>
         }
@@ -149,17 +147,13 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
       min-width: 40px;
       margin-left: 4px;
     }
-    select.value {
-      max-width: 216px;
-    }
   `,
 })
 export class CuttingPanel {
   private readonly editor = inject(Editor);
   readonly tool = input.required<Tool>();
-  protected readonly cuts = CUTS;
-  protected readonly words = CUT_WORDS;
-  protected readonly stiffness = STIFFNESS;
+  protected readonly cuts = CUTS.map((value) => ({ value, label: CUT_WORDS[value] }));
+  protected readonly rigidities = STIFFNESS.map((s, k) => ({ value: String(k), label: `${s.words} · ${s.factor}` }));
   protected readonly open = signal<FigureKey | ''>('');
   protected readonly problem = signal('');
   /** What is looked at while n and fz stand as set by hand. */
@@ -217,13 +211,13 @@ export class CuttingPanel {
     return undefined;
   }
 
-  protected override(key: FigureKey, text: string): void {
-    const typed = readValue(text, this.symbols());
-    this.problem.set(
-      'problem' in typed
+  protected overrider(key: FigureKey): (text: string) => string | undefined {
+    return (text) => {
+      const typed = readValue(text, this.symbols());
+      return 'problem' in typed
         ? typed.problem
-        : (this.take({ ...this.data(), overrides: { ...this.data().overrides, [key]: typed.value } }) ?? ''),
-    );
+        : this.take({ ...this.data(), overrides: { ...this.data().overrides, [key]: typed.value } });
+    };
   }
 
   protected release(key: FigureKey): void {

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChoiceField } from '../../shared/choiceField';
+import { MatButtonModule } from '@angular/material/button';
 import {
   type Blank,
   blockBox,
@@ -17,42 +19,42 @@ import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 
-const KINDS: { id: Blank['kind']; name: string }[] = [
-  { id: 'offset', name: "steel around the part's box" },
-  { id: 'fixed', name: 'block of a fixed size' },
-  { id: 'cylinder', name: 'round bar, upright' },
-  { id: 'outline', name: 'plate by an outline' },
-  { id: 'body', name: 'a body: cast, pre-milled, hardened' },
+const KINDS: { value: Blank['kind']; label: string }[] = [
+  { value: 'offset', label: 'allowance on each side of the part' },
+  { value: 'fixed', label: 'block of a fixed size' },
+  { value: 'cylinder', label: 'round bar, upright' },
+  { value: 'outline', label: 'plate by an outline' },
+  { value: 'body', label: 'a body: cast, pre-milled, hardened' },
 ];
 
 /** Fields of each kind of blank: key and label. */
 const FIELDS: Record<Blank['kind'], [string, string][]> = {
   offset: [
-    ['minX', 'Steel at −X'],
-    ['maxX', 'Steel at +X'],
-    ['minY', 'Steel at −Y'],
-    ['maxY', 'Steel at +Y'],
-    ['minZ', 'Steel below'],
-    ['maxZ', 'Steel above'],
+    ['minX', 'Allowance at −X'],
+    ['maxX', 'Allowance at +X'],
+    ['minY', 'Allowance at −Y'],
+    ['maxY', 'Allowance at +Y'],
+    ['minZ', 'Allowance below'],
+    ['maxZ', 'Allowance above'],
   ],
   fixed: [
     ['sizeX', 'Size in X'],
     ['sizeY', 'Size in Y'],
     ['sizeZ', 'Size in Z'],
-    ['below', 'Steel below the part'],
+    ['below', 'Below the part'],
     ['shiftX', 'Moved in X'],
     ['shiftY', 'Moved in Y'],
   ],
   cylinder: [
     ['diameter', 'Diameter'],
     ['height', 'Height'],
-    ['below', 'Steel below the part'],
+    ['below', 'Below the part'],
     ['shiftX', 'Moved in X'],
     ['shiftY', 'Moved in Y'],
   ],
   outline: [
-    ['below', 'Steel below the part'],
-    ['above', 'Steel above the part'],
+    ['below', 'Below the part'],
+    ['above', 'Above the part'],
   ],
   body: [['allowance', 'Allowance all round']],
 };
@@ -60,20 +62,13 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
 /** What steel the work begins with. */
 @Component({
   selector: 'esq-blank-section',
-  imports: [ValueField],
+  imports: [ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
       <section class="section">
         <h2>Blank</h2>
-        <div class="row">
-          <label for="blank">Steel</label>
-          <select id="blank" class="value" (change)="chooseKind($any($event.target))">
-            @for (k of kinds; track k.id) {
-              <option [value]="k.id" [selected]="j.blank.kind === k.id">{{ k.name }}</option>
-            }
-          </select>
-        </div>
+        <esq-choice-field label="Blank" [value]="j.blank.kind" [options]="kinds" (chosen)="chooseKind($any($event))" />
         @if (j.blank.kind === 'outline') {
           <div class="row">
             <span>Outline</span><span class="mono">{{ j.blank.source }}, {{ j.blank.points.length }} corners</span>
@@ -82,9 +77,9 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
         @for (f of fields(); track f.key) {
           <esq-value-field [label]="f.label" [key]="f.key" [value]="f.value" unit="mm" [accept]="acceptor(f.key)" />
         }
-        <button class="plain" (click)="standard()">next standard size that holds the part</button>
-        <button class="plain" (click)="file.click()">outline from DXF or SVG …</button>
-        <p class="pencil">or point at an edge or face on the bench and take its outline.</p>
+        <button matButton class="plain" (click)="standard()">Next standard size that holds the part</button>
+        <button matButton class="plain" (click)="file.click()">Outline from DXF or SVG …</button>
+        <p class="pencil">or point at an edge or face in the view and take its outline.</p>
         <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
         @for (note of jobs.drawingNotes(); track $index) {
           <p class="pencil" data-testid="drawing-note">{{ note }}</p>
@@ -141,8 +136,7 @@ export class BlankSection {
     return (value) => this.editor.change((job) => ({ ...job, blank: { ...job.blank, [key]: value ?? 0 } as Blank }));
   }
 
-  protected chooseKind(list: HTMLSelectElement): void {
-    const kind = list.value as Blank['kind'];
+  protected chooseKind(kind: Blank['kind']): void {
     const box = this.box();
     const part = this.engine.piece()?.boxes.part;
     const before = this.job()?.blank.kind;
@@ -157,9 +151,7 @@ export class BlankSection {
       outline: outlineBlank('plan of the block', planOf(box), part, box),
       body: { kind: 'body', allowance: 0 },
     };
-    const problem = this.editor.change((job) => ({ ...job, blank: blanks[kind] }));
-    if (problem) list.value = before;
-    this.take(problem);
+    this.take(this.editor.change((job) => ({ ...job, blank: blanks[kind] })));
   }
 
   /** The smallest block of the standard sizes that holds the part. */

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatExpansionModule } from '@angular/material/expansion';
+import { MatButtonModule } from '@angular/material/button';
 import { type Drilled, upToMicron, type Vec3 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
@@ -20,24 +22,26 @@ const DIAMETER = 20;
 /** Holes that are in the block before the work begins; places are told from the work zero. */
 @Component({
   selector: 'esq-drilled-section',
-  imports: [ValueField],
+  imports: [MatExpansionModule, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
       <div class="row">
-        <h2>Drilled before</h2>
-        <button class="press" (click)="add()" data-testid="add-drilled">a hole</button>
+        <h2>Pre-drilled holes</h2>
+        <button matButton="outlined" class="press" (click)="add()" data-testid="add-drilled">Add a hole</button>
       </div>
       @for (h of holes(); track $index; let k = $index) {
-        <details data-testid="drilled">
-          <summary>{{ title(h) }}</summary>
+        <mat-expansion-panel class="fold mat-elevation-z0" data-testid="drilled">
+          <mat-expansion-panel-header>{{ title(h) }}</mat-expansion-panel-header>
           @for (f of fields; track f.key) {
             <esq-value-field [label]="f.label" unit="mm" [value]="shown(h, f)" [accept]="acceptor(k, f)" />
           }
-          <button class="plain" [attr.aria-label]="'Remove hole ' + (k + 1)" (click)="remove(k)">remove</button>
-        </details>
+          <button matButton class="plain" [attr.aria-label]="'Remove hole ' + (k + 1)" (click)="remove(k)">
+            Remove
+          </button>
+        </mat-expansion-panel>
       } @empty {
-        <p class="pencil">Ways into closed steel. Point at an upright hole of the part, or put one in.</p>
+        <p class="pencil">Entries into full steel. Point at an upright hole of the part, or put one in.</p>
       }
     </section>
   `,

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChoiceField } from '../../shared/choiceField';
+import { MatButtonModule } from '@angular/material/button';
 import { type Fixture, sizeOf } from '@esquisse/core';
 import { Engine } from '../../engine/engine';
 import { ValueField } from '../../shared/valueField';
@@ -10,6 +12,11 @@ const WORDS: Record<Fixture['kind'], string> = {
   clamps: 'Clamps on top',
   box: 'Box',
 };
+
+const AXES = [
+  { value: 'X', label: 'along X' },
+  { value: 'Y', label: 'along Y' },
+];
 
 const LABELS: Record<string, string> = {
   grip: 'Height held between the jaws',
@@ -30,7 +37,7 @@ const LABELS: Record<string, string> = {
 /** What holds the block, and must not be touched by any part of cutter, shank or holder. */
 @Component({
   selector: 'esq-hold-section',
-  imports: [ValueField],
+  imports: [ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -40,16 +47,15 @@ const LABELS: Record<string, string> = {
           <b>{{ words[f.fixture.kind] }}</b>
           <span>
             @if (f.axis) {
-              <select
-                class="value"
-                [attr.aria-label]="'Axis of ' + words[f.fixture.kind]"
-                (change)="turn(i, $any($event.target).value)"
-              >
-                <option value="X" [selected]="f.axis === 'X'">along X</option>
-                <option value="Y" [selected]="f.axis === 'Y'">along Y</option>
-              </select>
+              <esq-choice-field
+                bare
+                [label]="'Axis of ' + words[f.fixture.kind]"
+                [value]="f.axis"
+                [options]="axes"
+                (chosen)="turn(i, $any($event))"
+              />
             }
-            <button class="plain" [attr.aria-label]="'Take away: ' + words[f.fixture.kind]" (click)="remove(i)">
+            <button matButton class="plain" [attr.aria-label]="'Remove: ' + words[f.fixture.kind]" (click)="remove(i)">
               ×
             </button>
           </span>
@@ -62,7 +68,7 @@ const LABELS: Record<string, string> = {
       }
       <div class="add" role="group" aria-label="Add a fixture">
         @for (kind of kinds; track kind) {
-          <button class="press" (click)="add(kind)">{{ words[kind] }}</button>
+          <button matButton="outlined" class="press" (click)="add(kind)">{{ words[kind] }}</button>
         }
       </div>
     </section>
@@ -83,6 +89,7 @@ export class HoldSection {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   protected readonly words = WORDS;
+  protected readonly axes = AXES;
   protected readonly kinds = Object.keys(WORDS) as Fixture['kind'][];
 
   protected readonly fixtures = computed(() =>

@@ -1,52 +1,32 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { TextField } from '../../shared/textField';
+import { MatButtonModule } from '@angular/material/button';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 
 /** A number of an entry: its key, label and unit. */
 export type EntryField = readonly [key: string, label: string, unit: string];
 
-let entries = 0;
-
 /** An entry of a house list as the job has it: chosen by name, its values changed, kept in the list or taken off it. */
 @Component({
   selector: 'esq-house-entry',
-  imports: [ValueField],
+  imports: [TextField, ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="row">
-      <label [for]="id">{{ label() }}</label>
-      <select [id]="id" class="value" (change)="chosen.emit($any($event.target).value)">
-        @if (!known()) {
-          <option selected>{{ name() }}</option>
-        }
-        @for (n of names(); track n) {
-          <option [value]="n" [selected]="n === name()">{{ n }}</option>
-        }
-      </select>
-    </div>
+    <esq-choice-field [label]="label()" [value]="name()" [options]="options()" (chosen)="chosen.emit($event)" />
     <ng-content />
-    <button class="plain" [attr.aria-expanded]="open()" (click)="open.set(!open())">
-      {{ open() ? 'less' : 'change its values' }}
+    <button matButton class="plain" [attr.aria-expanded]="open()" (click)="open.set(!open())">
+      {{ open() ? 'Less' : 'Change its values' }}
     </button>
     @if (open()) {
-      <div class="row">
-        <label [for]="id + 'n'">Name</label>
-        <input [id]="id + 'n'" class="value name" [value]="name()" (change)="rename($any($event.target).value)" />
-      </div>
-      @if (problem()) {
-        <p class="wrong">{{ problem() }}</p>
-      }
+      <esq-text-field label="Name" [value]="name()" [accept]="rename" />
       @for (f of fields(); track f[0]) {
         <esq-value-field [label]="f[1]" [key]="f[0]" [value]="number(f[0])" [unit]="f[2]" [accept]="acceptor(f[0])" />
       }
-      <button class="press" (click)="keep.emit()">keep in the house list</button>
+      <button matButton="outlined" class="press" (click)="keep.emit()">Keep in the house list</button>
       @if (known()) {
-        <button class="plain" (click)="takenOff.emit()">take off the list</button>
+        <button matButton class="plain" (click)="takenOff.emit()">Take off the list</button>
       }
-    }
-  `,
-  styles: `
-    .name {
-      width: 210px;
     }
   `,
 })
@@ -61,18 +41,15 @@ export class HouseEntry {
   readonly chosen = output<string>();
   readonly keep = output();
   readonly takenOff = output();
-  protected readonly id = `house-${++entries}`;
   protected readonly open = signal(false);
-  protected readonly problem = signal('');
   protected readonly known = computed(() => this.names().includes(this.name()));
+  protected readonly options = computed(() => choicesOf([...(this.known() ? [] : [this.name()]), ...this.names()]));
 
   protected number(key: string): number {
     return (this.values() as Record<string, number>)[key]!;
   }
 
-  protected rename(name: string): void {
-    this.problem.set(this.accept()({ name }) ?? '');
-  }
+  protected readonly rename = (name: string): string | undefined => this.accept()({ name });
 
   protected acceptor(key: string): (value: number | null) => string | undefined {
     return (value) => this.accept()({ [key]: value ?? 0 });

@@ -1,44 +1,51 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { AS_DRAWN, HIDDEN_SHARE, type Lay, layTurned, layWithZ, type Vec3, unlaid } from '@esquisse/core';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PieceLook } from './pieceLook';
 import { directionWords } from './surveyRows';
 
-/** How the piece lies: turns, flips, and the best way up. Faces and edges are chosen by pointing at them on the bench. */
+/** How the piece lies: turns, flips, and the best way up. Faces and edges are chosen by pointing at them in the view. */
 @Component({
   selector: 'esq-lay-section',
-  imports: [ValueField],
+  imports: [ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
-      <h2>Lie on the machine</h2>
-      <p class="pencil">Point at a face or edge on the bench to bring it up or along X, or turn:</p>
+      <h2>Orientation</h2>
+      <p class="pencil">Point at a face or edge in the view to bring it up or along X, or turn:</p>
       <div class="turns" role="group" aria-label="Turn by a right angle">
         @for (axis of axes; track axis) {
-          <button class="press mono" [attr.aria-label]="'Turn 90° about ' + axis" (click)="turn(axis, 90)">
+          <button
+            matButton="outlined"
+            class="press mono"
+            [attr.aria-label]="'Turn 90° about ' + axis"
+            (click)="turn(axis, 90)"
+          >
             {{ axis }} 90°
           </button>
         }
-        <button class="press" (click)="turn('X', 180)">flip</button>
-        <button class="press" (click)="fromView()">Z to the eye</button>
-        <button class="press" [disabled]="asDrawn()" (click)="set(drawn)">as drawn</button>
+        <button matButton="outlined" class="press" (click)="turn('X', 180)">Flip</button>
+        <button matButton="outlined" class="press" (click)="fromView()">Z towards viewer</button>
+        <button matButton="outlined" class="press" [disabled]="asDrawn()" (click)="set(drawn)">As in the file</button>
       </div>
-      <div class="row">
-        <label for="turn-axis">Turn by an angle about</label>
-        <select id="turn-axis" class="value" (change)="axis.set($any($event.target).value)">
-          @for (a of axes; track a) {
-            <option [value]="a" [selected]="axis() === a">{{ a }}</option>
-          }
-        </select>
-      </div>
+      <esq-choice-field
+        label="Turn by an angle about"
+        [value]="axis()"
+        [options]="axisChoices"
+        (chosen)="axis.set($any($event))"
+      />
       <esq-value-field label="Angle" key="turnAngle" [value]="angle()" unit="°" [accept]="acceptAngle" />
-      <button class="press" [disabled]="angle() === 0" (click)="turnBy()">turn by it</button>
+      <button matButton="outlined" class="press" [disabled]="angle() === 0" (click)="turnBy()">Turn by it</button>
       @if (warning(); as w) {
         <p class="wrong" role="note" data-testid="hidden-warning">
           {{ w.text }}
           @if (w.best; as up) {
-            <button class="press" (click)="useDirection(up)">lay it with {{ words(up) }} up</button>
+            <button matButton="outlined" class="press" (click)="useDirection(up)">
+              Lay it with {{ words(up) }} up
+            </button>
           }
         </p>
       }
@@ -62,6 +69,7 @@ export class LaySection {
   /** Direction from the piece to the eye, in the laid frame. */
   readonly eye = input.required<() => Vec3>();
   protected readonly axes = ['X', 'Y', 'Z'] as const;
+  protected readonly axisChoices = choicesOf(this.axes);
   protected readonly axis = signal<'X' | 'Y' | 'Z'>('Z');
   protected readonly drawn = AS_DRAWN;
   protected readonly words = directionWords;

@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { type Job, type Material, POSTS } from '@esquisse/core';
 import { House } from '../../keeping/house';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { type EntryField, HouseEntry } from './houseEntry';
@@ -28,7 +30,7 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
 /** Material and machine of the job, taken from the shop's own lists and changed here. */
 @Component({
   selector: 'esq-machine-section',
-  imports: [HouseEntry, ValueField],
+  imports: [ChoiceField, MatButtonModule, HouseEntry, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
@@ -45,14 +47,12 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
           (keep)="house.keepMaterial(j.material)"
           (takenOff)="house.dropMaterial(j.material.name)"
         >
-          <div class="row">
-            <label for="group">ISO 513 group</label>
-            <select id="group" class="value" (change)="acceptMaterial({ group: $any($event.target).value })">
-              @for (g of groups; track g) {
-                <option [value]="g" [selected]="g === j.material.group">{{ g }}</option>
-              }
-            </select>
-          </div>
+          <esq-choice-field
+            label="ISO 513 group"
+            [value]="j.material.group"
+            [options]="groups"
+            (chosen)="acceptMaterial({ group: $event })"
+          />
           <div class="row">
             <span>kc1.1, mc</span><span class="number">{{ j.material.kc11 }}, {{ j.material.mc }}</span>
           </div>
@@ -71,14 +71,7 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
           (keep)="house.keepMachine(j.setup.machine)"
           (takenOff)="house.dropMachine(j.setup.machine.name)"
         >
-          <div class="row">
-            <label for="post">Post</label>
-            <select id="post" class="value" (change)="setup({ post: $any($event.target).value })">
-              @for (p of posts; track p.id) {
-                <option [value]="p.id" [selected]="p.id === j.setup.post">{{ p.name }}</option>
-              }
-            </select>
-          </div>
+          <esq-choice-field label="Post" [value]="j.setup.post" [options]="posts" (chosen)="setup({ post: $event })" />
           <esq-value-field
             label="Crossing height over the block"
             key="safeHeight"
@@ -91,8 +84,8 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
           @if (house.kept()) {
             <span class="pencil" data-testid="house-kept">The lists are kept in this browser.</span>
           }
-          <button class="plain" (click)="house.saveFile()">save the house lists</button>
-          <button class="plain" (click)="file.click()">read them …</button>
+          <button matButton class="plain" (click)="house.saveFile()">Save the house lists</button>
+          <button matButton class="plain" (click)="file.click()">Read house lists …</button>
           <input #file type="file" hidden accept=".json" data-testid="house-file" (change)="readLists($event)" />
         </div>
       </section>
@@ -103,10 +96,10 @@ export class MachineSection {
   private readonly editor = inject(Editor);
   protected readonly house = inject(House);
   protected readonly job = this.editor.job;
-  protected readonly groups = GROUPS;
+  protected readonly groups = choicesOf(GROUPS);
   protected readonly machineFields = MACHINE_FIELDS;
   protected readonly materialFields = MATERIAL_FIELDS;
-  protected readonly posts = POSTS;
+  protected readonly posts = POSTS.map((p) => ({ value: p.id, label: p.name }));
   protected readonly materials = computed(() => this.house.materials().map((m) => m.name));
   protected readonly machines = computed(() => this.house.machines().map((m) => m.name));
 

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import {
   BODY_ROLES,
   type BodyRole,
@@ -15,6 +16,7 @@ import {
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { Jobs } from '../../keeping/jobs';
+import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { mm } from '../../shared/numbers';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
@@ -36,6 +38,7 @@ const ROLE_WORDS: Record<BodyRole, string> = {
 /** Files of the piece: what they hold, what each body is, and what a new revision changed. */
 @Component({
   selector: 'esq-model-section',
+  imports: [ChoiceField, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -53,21 +56,13 @@ const ROLE_WORDS: Record<BodyRole, string> = {
           </div>
           @if (p.bodies.length > 1) {
             @for (body of p.bodies; track $index; let n = $index) {
-              <div class="row">
-                <label [for]="'body-' + n">{{ body.name }} is</label>
-                <select
-                  class="value"
-                  [id]="'body-' + n"
-                  (change)="role(n, $any($event.target).value)"
-                  data-testid="body-role"
-                >
-                  @for (r of roles; track r) {
-                    <option [value]="r" [selected]="(part.roles[n] ?? 'part') === r">
-                      {{ words[r] }}
-                    </option>
-                  }
-                </select>
-              </div>
+              <esq-choice-field
+                testId="body-role"
+                [label]="body.name + ' is'"
+                [value]="part.roles[n] ?? 'part'"
+                [options]="roles"
+                (chosen)="role(n, $any($event))"
+              />
             }
           }
           @for (line of putRight(); track line) {
@@ -77,7 +72,7 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             <p class="note stale">
               {{ d.sentence }}
               @if (!fileSaysUnit()) {
-                <button class="plain" (click)="reread(d.unit)">read it in {{ d.unit }}</button>
+                <button matButton class="plain" (click)="reread(d.unit)">Read it in {{ d.unit }}</button>
               }
             </p>
           }
@@ -98,10 +93,12 @@ const ROLE_WORDS: Record<BodyRole, string> = {
                 }
               }
               @for (m of r.moved.slice(0, 6); track $index) {
-                <button class="plain mono" (click)="look.light([], m.at)">moved {{ mm(m.distance, 2) }}</button>
+                <button matButton class="plain mono" (click)="look.light([], m.at)">
+                  moved {{ mm(m.distance, 2) }}
+                </button>
               }
               @for (m of r.added.slice(0, 4); track $index) {
-                <button class="plain mono" (click)="look.light([], m.at)">new {{ mm(m.area, 0) }} mm²</button>
+                <button matButton class="plain mono" (click)="look.light([], m.at)">new {{ mm(m.area, 0) }} mm²</button>
               }
             </p>
           }
@@ -111,7 +108,12 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             <span class="mono">{{ other.file }}</span>
             <span>
               {{ words[other.role] }}
-              <button class="plain" [attr.aria-label]="'Leave out ' + other.file" (click)="leaveOut(other.file)">
+              <button
+                matButton
+                class="plain"
+                [attr.aria-label]="'Leave out ' + other.file"
+                (click)="leaveOut(other.file)"
+              >
                 ×
               </button>
             </span>
@@ -121,32 +123,28 @@ const ROLE_WORDS: Record<BodyRole, string> = {
       @for (b of brought(); track b.file.name) {
         <div class="row">
           <span class="mono">{{ b.file.name }}</span>
-          <select
-            class="value"
-            [attr.aria-label]="'What is ' + b.file.name"
-            (change)="say(b, $any($event.target).value)"
-          >
-            @for (r of roles; track r) {
-              <option [value]="r" [selected]="b.role === r">{{ words[r] }}</option>
-            }
-          </select>
+          <esq-choice-field
+            bare
+            [label]="'What is ' + b.file.name"
+            [value]="b.role"
+            [options]="roles"
+            (chosen)="say(b, $any($event))"
+          />
         </div>
       }
       @if (brought().length > 0) {
-        <button class="press first" (click)="takeBrought()">Take these in</button>
-        <button class="plain" (click)="brought.set([])">not now</button>
+        <button matButton="outlined" class="press first" (click)="takeBrought()">Take these in</button>
+        <button matButton class="plain" (click)="brought.set([])">Not now</button>
       } @else {
-        <div class="row">
-          <label for="unit">Unit of files without one</label>
-          <select id="unit" class="value" (change)="unit.set($any($event.target).value)">
-            @for (u of units; track u) {
-              <option [value]="u" [selected]="unit() === u">{{ u }}</option>
-            }
-          </select>
-        </div>
-        <button class="press" (click)="file.click()">Bring in a part …</button>
+        <esq-choice-field
+          label="Unit of files without one"
+          [value]="unit()"
+          [options]="units"
+          (chosen)="unit.set($any($event))"
+        />
+        <button matButton="outlined" class="press" (click)="file.click()">Bring in a part …</button>
         @if (job()?.part) {
-          <button class="press" (click)="other.click()">Blank or fixture …</button>
+          <button matButton="outlined" class="press" (click)="other.click()">Blank or fixture …</button>
         }
         <p class="pencil">or drop or paste files here: {{ formats }}</p>
       }
@@ -182,11 +180,11 @@ export class ModelSection {
   protected readonly look = inject(PieceLook);
   protected readonly job = this.editor.job;
   protected readonly piece = this.engine.piece;
-  protected readonly roles = BODY_ROLES;
+  protected readonly roles = BODY_ROLES.map((value) => ({ value, label: ROLE_WORDS[value] }));
   protected readonly words = ROLE_WORDS;
   protected readonly endings = PART_FORMATS.flatMap((f) => f.endings.map((e) => `.${e}`)).join(',');
   protected readonly formats = PART_FORMATS.map((f) => f.name).join(', ');
-  protected readonly units = UNIT_SYMBOLS;
+  protected readonly units = choicesOf(UNIT_SYMBOLS);
   protected readonly unit = signal<LengthUnit>('mm');
   protected readonly brought = signal<readonly Brought[]>([]);
   protected readonly mm = mm;

@@ -83,7 +83,7 @@ function hidden(survey: Survey): PartField {
 export const PART_LENSES: readonly PartLens[] = [
   { id: 'plain', name: 'Plain' },
   { id: 'slope', name: 'Slope', title: 'Slope from level', field: slope },
-  { id: 'tightness', name: 'Tightness', title: 'Radius of a ball that fits', field: tightness },
+  { id: 'tightness', name: 'Inside radius', title: 'Radius of a ball that fits', field: tightness },
   { id: 'depth', name: 'Depth', title: 'Depth under the top', field: depth },
   { id: 'hidden', name: 'Not seen from above', title: 'Seen from above', field: hidden },
 ];

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { MatButtonModule } from '@angular/material/button';
 import {
   blockBox,
   EsquisseError,
@@ -32,9 +34,10 @@ import { PieceLook } from './pieceLook';
 /** Outlines of one place taken as limits at most. */
 const MOST_OUTLINES = 20;
 
-/** What was pointed at on the bench: its figures, and what can be made of it. */
+/** What was pointed at in the view: its figures, and what can be made of it. */
 @Component({
   selector: 'esq-pick-card',
+  imports: [MatTooltipModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="cards">
@@ -45,7 +48,9 @@ const MOST_OUTLINES = 20;
           </p>
           <div class="deeds">
             @for (limit of limits(); track limit.key) {
-              <button class="press" (click)="limitHere(limit.key)">{{ limit.label }} of "{{ step()!.name }}"</button>
+              <button matButton="outlined" class="press" (click)="limitHere(limit.key)">
+                {{ limit.label }} of "{{ step()!.name }}"
+              </button>
             } @empty {
               <span class="pencil">No step takes a height yet.</span>
             }
@@ -56,9 +61,9 @@ const MOST_OUTLINES = 20;
         <div class="card" role="region" aria-label="Place in plan">
           <p>In plan, for "{{ step()!.name }}":</p>
           <div class="deeds">
-            <button class="press" (click)="hold('within')">stay within it</button>
-            <button class="press" (click)="hold('clear')">keep clear of it</button>
-            <button class="plain" (click)="look.clear()">done</button>
+            <button matButton="outlined" class="press" (click)="hold('within')">Stay within it</button>
+            <button matButton="outlined" class="press" (click)="hold('clear')">Keep clear of it</button>
+            <button matButton class="plain" (click)="look.clear()">Done</button>
           </div>
         </div>
       }
@@ -71,7 +76,13 @@ const MOST_OUTLINES = 20;
           }
           @for (group of look.measures(); track group.title) {
             @for (m of group.rows; track m.label) {
-              <button class="measure" title="Copy" (click)="copy(m)" [attr.data-testid]="'measure-' + m.label">
+              <button
+                matButton
+                class="measure"
+                matTooltip="Copy"
+                (click)="copy(m)"
+                [attr.data-testid]="'measure-' + m.label"
+              >
                 <span class="pencil">{{ group.title }} {{ m.label }}</span>
                 <span class="number"
                   >{{ figure(m) }} <span class="unit">{{ m.unit }}</span></span
@@ -81,22 +92,24 @@ const MOST_OUTLINES = 20;
           }
           <div class="deeds">
             @if (up()) {
-              <button class="press" (click)="zUp()">Z out of it</button>
+              <button matButton="outlined" class="press" (click)="zUp()">Z normal to the face</button>
             }
             @if (alongX()) {
-              <button class="press" (click)="xAlong()">X along it</button>
+              <button matButton="outlined" class="press" (click)="xAlong()">X along the edge</button>
             }
             @if (zeroPlace()) {
-              <button class="press" (click)="zeroHere()">work zero here</button>
+              <button matButton="outlined" class="press" (click)="zeroHere()">Work zero here</button>
             }
             @if (hole(); as h) {
-              <button class="press" (click)="drilledHere(h)">drilled before</button>
+              <button matButton="outlined" class="press" (click)="drilledHere(h)">Pre-drilled hole</button>
             }
             @if (last()?.outline) {
-              <button class="press" (click)="blankOfOutline()">blank of this outline</button>
+              <button matButton="outlined" class="press" (click)="blankOfOutline()">Blank of this outline</button>
             }
             @if (middle(); as m) {
-              <button class="press" (click)="zeroMiddle(m)">zero {{ 'XYZ'[m.axis] }} in the middle</button>
+              <button matButton="outlined" class="press" (click)="zeroMiddle(m)">
+                zero {{ 'XYZ'[m.axis] }} in the middle
+              </button>
             }
           </div>
         </div>

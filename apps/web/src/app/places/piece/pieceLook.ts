@@ -26,7 +26,7 @@ import { binOf, partLens } from './partLenses';
 /** What is not brushed keeps this share of its colour. */
 const OUT_SHARE = 0.25;
 
-/** What the place Piece looks at: the survey, the lens on the part, what is lit and what was picked. */
+/** What Piece looks at: the survey, the lens on the part, what is lit and what was picked. */
 @Injectable({ providedIn: 'root' })
 export class PieceLook {
   private readonly engine = inject(Engine);
@@ -44,7 +44,7 @@ export class PieceLook {
   private asked = '';
   private readonly looking = inject(Looking);
   private readonly told = inject(Told);
-  /** Whether looking the part over was stopped. */
+  /** Whether surveying the part was stopped. */
   readonly stopped = signal(false);
 
   readonly survey = signal<Survey | undefined>(undefined);
@@ -193,7 +193,7 @@ export class PieceLook {
       await this.told.wait();
       // meanwhile it may have come to lie another way, and is looked over for that
       if (this.asked !== key) return;
-      const survey = await this.looking.watch('survey', 'looking the part over', () => this.engine.survey(this.lay()));
+      const survey = await this.looking.watch('survey', 'surveying the part', () => this.engine.survey(this.lay()));
       if (this.asked === key) this.survey.set(survey);
     } catch (error) {
       if (this.asked !== key) return;

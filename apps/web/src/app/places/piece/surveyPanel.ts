@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { adviceOf, type Survey } from '@esquisse/core';
 import { css, rgb } from '../../bench/palette';
 import { type Bar, type Brush, Histogram } from '../../shared/histogram';
@@ -12,10 +13,10 @@ import { sectionsOf, type SurveySection } from './surveyRows';
 /** Lens whose histogram is shown while the part is plain. */
 const PLAIN_SHOWS = 'slope';
 
-/** What the part is: figures, each of which lights its place on the bench. */
+/** What the part is: figures, each of which lights its place in the view. */
 @Component({
   selector: 'esq-survey-panel',
-  imports: [Histogram, LensChoice],
+  imports: [MatButtonModule, Histogram, LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './surveyPanel.scss',
   template: `
@@ -37,6 +38,7 @@ const PLAIN_SHOWS = 'slope';
         <h3 class="pencil">{{ section.title }}</h3>
         @for (r of section.rows; track $index) {
           <button
+            matButton
             class="entry"
             [disabled]="r.triangles.length === 0 && !r.at"
             (click)="look.light(r.triangles, r.at, r.label)"
@@ -47,9 +49,9 @@ const PLAIN_SHOWS = 'slope';
       }
     } @else {
       @if (look.stopped()) {
-        <button class="press" (click)="look.lookOver()">Look the part over</button>
+        <button matButton="outlined" class="press" (click)="look.lookOver()">Survey the part</button>
       } @else {
-        <p class="pencil note">Looking the part over …</p>
+        <p class="pencil note">Surveying the part …</p>
       }
     }
   `,

@@ -28,7 +28,7 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
   const { tightness: t, draft: d } = s;
   const sections = [
     {
-      title: 'Room',
+      title: 'Inside radii',
       rows: [
         ...t.bends.slice(0, 4).map((b, k) => ({
           label: k === 0 ? 'tightest inside radius' : 'inside radius',

@@ -1,11 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
 import { BOX_LEVELS, type BoxLevel, probeSentence, type Setup, WORK_OFFSETS, type WorkZero } from '@esquisse/core';
+import { type Choice, ChoiceField, choicesOf } from '../../shared/choiceField';
 import { Engine } from '../../engine/engine';
 import { Editor } from '../../state/editor';
 
 /** Where zero is, by which work offset, and what the operator does to find it. */
 @Component({
   selector: 'esq-zero-section',
+  imports: [ChoiceField, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './zeroSection.scss',
   template: `
@@ -13,16 +16,12 @@ import { Editor } from '../../state/editor';
       <section class="section">
         <h2>Work zero</h2>
         <p class="probe" data-testid="probe">{{ probe() }}</p>
-        <div class="row">
-          <label for="of">Point of</label>
-          <select id="of" class="value" (change)="zero({ of: $any($event.target).value })">
-            <option value="block" [selected]="j.setup.workZero.of === 'block'">the block's box</option>
-            <option value="part" [selected]="j.setup.workZero.of === 'part'">the part's box</option>
-            @if (j.setup.workZero.what) {
-              <option value="picked" [selected]="j.setup.workZero.of === 'picked'">the part, as picked</option>
-            }
-          </select>
-        </div>
+        <esq-choice-field
+          label="Datum on"
+          [value]="j.setup.workZero.of"
+          [options]="datums()"
+          (chosen)="zero({ of: $any($event) })"
+        />
         @if (j.setup.workZero.of !== 'picked') {
           <div class="zero">
             <div class="grid" role="group" aria-label="Work zero in plan">
@@ -40,6 +39,7 @@ import { Editor } from '../../state/editor';
             <div class="heights" role="group" aria-label="Work zero in height">
               @for (z of downward; track z) {
                 <button
+                  matButton
                   class="plain"
                   [class.chosen]="j.setup.workZero.z === z"
                   [attr.aria-pressed]="j.setup.workZero.z === z"
@@ -51,15 +51,13 @@ import { Editor } from '../../state/editor';
             </div>
           </div>
         }
-        <p class="pencil">Or point at a corner, hole or face on the bench.</p>
-        <div class="row">
-          <label for="offset">Work offset</label>
-          <select id="offset" class="value" (change)="offset($any($event.target).value)">
-            @for (o of offsets; track o) {
-              <option [value]="o" [selected]="o === j.setup.workOffset">{{ o }}</option>
-            }
-          </select>
-        </div>
+        <p class="pencil">Or point at a corner, hole or face in the view.</p>
+        <esq-choice-field
+          label="Work offset"
+          [value]="j.setup.workOffset"
+          [options]="offsets"
+          (chosen)="offset($any($event))"
+        />
       </section>
     }
   `,
@@ -70,7 +68,12 @@ export class ZeroSection {
   protected readonly job = this.editor.job;
   protected readonly levels = BOX_LEVELS;
   protected readonly downward: BoxLevel[] = ['high', 'middle', 'low'];
-  protected readonly offsets = WORK_OFFSETS;
+  protected readonly offsets = choicesOf(WORK_OFFSETS);
+  protected readonly datums = computed((): Choice[] => [
+    { value: 'block', label: 'blank' },
+    { value: 'part', label: 'part' },
+    ...(this.job()?.setup.workZero.what ? [{ value: 'picked', label: 'picked feature' }] : []),
+  ]);
 
   protected readonly probe = computed(() => {
     const job = this.job();

@@ -1,0 +1,125 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatCheckboxModule } from '@angular/material/checkbox';
+import { Store } from '@ngrx/store';
+import { css } from '../bench/palette';
+import { PathChoice } from '../bench/pathChoice';
+import { PATH_KINDS, pathShade, rangeOf } from '../bench/pathLines';
+import { ChoiceField } from '../shared/choiceField';
+import { mm } from '../shared/numbers';
+import { planFeature } from '../state/plan.reducer';
+
+const COLOURS = [
+  { value: 'kind', label: 'kind of motion' },
+  { value: 'feed', label: 'feed' },
+  { value: 'height', label: 'height' },
+  { value: 'pass', label: 'pass' },
+];
+const SHARES = [
+  { value: 'all', label: 'all of it' },
+  { value: 'behind', label: 'up to the playhead' },
+  { value: 'pass', label: 'this pass' },
+  { value: 'level', label: 'this level' },
+];
+const KIND_WORDS = { cut: 'Cut', entry: 'Entry, exit', link: 'Link', rapid: 'Rapid' } as const;
+/** Steps of the ramp in the legend. */
+const STEPS = [0, 0.25, 0.5, 0.75, 1];
+
+/** What is seen of the path of the step at the playhead, and what its colours say. */
+@Component({
+  selector: 'esq-path-panel',
+  imports: [ChoiceField, MatCheckboxModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <mat-checkbox class="path" [checked]="choice.isShown()" (change)="choice.isShown.set($event.checked)">
+      Path
+    </mat-checkbox>
+    @if (choice.isShown()) {
+      <esq-choice-field
+        label="Show"
+        [value]="choice.share()"
+        [options]="shares"
+        (chosen)="choice.share.set($any($event))"
+      />
+      <esq-choice-field
+        label="Colour by"
+        [value]="choice.colour()"
+        [options]="colours"
+        (chosen)="choice.colour.set($any($event))"
+      />
+      <div class="kinds" role="group" aria-label="Kinds of motion">
+        @for (kind of kinds; track kind) {
+          <mat-checkbox [checked]="choice.kinds().includes(kind)" (change)="choice.toggle(kind, $event.checked)">
+            <span class="kind" [class]="kind" aria-hidden="true"></span>{{ words[kind] }}
+          </mat-checkbox>
+        }
+      </div>
+      @if (ramp(); as r) {
+        <div class="ramp" role="img" [attr.aria-label]="r.words">
+          @for (colour of r.colours; track $index) {
+            <span [style.background]="colour"></span>
+          }
+        </div>
+        <div class="row mono pencil">
+          <span>{{ r.low }}</span><span>{{ r.high }}</span>
+        </div>
+      }
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      margin-top: 10px;
+      padding-top: 6px;
+      border-top: 1px solid var(--rule);
+    }
+    .kinds {
+      display: grid;
+      grid-template-columns: auto auto;
+    }
+    .kind {
+      display: inline-block;
+      width: 16px;
+      margin-right: 5px;
+      vertical-align: middle;
+      border-top: 2px solid var(--ink);
+    }
+    .entry {
+      border-color: var(--verdigris);
+    }
+    .link {
+      border-top: 2px dashed var(--pencil);
+    }
+    .rapid {
+      border-top: 2px dashed var(--indigo);
+    }
+    .ramp {
+      display: grid;
+      grid-auto-flow: column;
+      height: 8px;
+      margin-top: 4px;
+    }
+    .row {
+      font-size: 11px;
+    }
+  `,
+})
+export class PathPanel {
+  protected readonly choice = inject(PathChoice);
+  private readonly at = inject(Store).selectSignal(planFeature.selectAt);
+  protected readonly colours = COLOURS;
+  protected readonly shares = SHARES;
+  protected readonly kinds = PATH_KINDS;
+  protected readonly words = KIND_WORDS;
+
+  /** The ramp of feeds or heights with its ends. */
+  protected readonly ramp = computed(() => {
+    const colour = this.choice.colour();
+    const path = this.at()?.summary.path;
+    if (!path || (colour !== 'feed' && colour !== 'height')) return undefined;
+    const range = rangeOf(path, colour);
+    const unit = colour === 'feed' ? 'mm/min' : 'mm';
+    const [low, high] = range.map((v) => `${mm(v, colour === 'feed' ? 0 : 3)} ${unit}`);
+    const colours = STEPS.map((t) => css(pathShade(range[0] + t * (range[1] - range[0]), range)));
+    return { low, high, colours, words: `${colour} from ${low} to ${high}` };
+  });
+}
