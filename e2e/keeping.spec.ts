@@ -104,7 +104,7 @@ test('a part from an STL file, block and work zero, saved to one file and opened
     .getByTestId('part-file')
     .setInputFiles({ name: 'small.stl', mimeType: 'model/stl', buffer: Buffer.from(`${text}endsolid block\n`) });
   await expect(page.locator('.sentence')).toContainText('40.0 x 30.0 x 12.0 mm, out of 40.0 x 30.0 x 13.0 mm');
-  const side = page.getByLabel('Steel at −X', { exact: true });
+  const side = page.getByLabel('Allowance at −X', { exact: true });
   await side.fill('5');
   await side.press('Enter');
   await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');

@@ -25,11 +25,11 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   // upside down: told with figures, and the better way offered
   await page.getByRole('button', { name: 'flip' }).click();
   await expect(page.getByTestId('hidden-warning')).toContainText('is not seen from +Z');
-  await page.getByRole('button', { name: /lay it with/ }).click();
+  await page.getByRole('button', { name: /Lay it with/ }).click();
   await expect(page.getByTestId('hidden-warning')).toHaveCount(0);
 
   // pointing: two faces, their measures, and zero from a pick
-  await page.getByRole('button', { name: 'top', exact: true }).click();
+  await page.getByRole('button', { name: 'Top', exact: true }).click();
   const canvas = (await page.locator('canvas').boundingBox())!;
   const at = (x: number, y: number): Promise<void> =>
     page.mouse.click(canvas.x + canvas.width * x, canvas.y + canvas.height * y);
@@ -147,7 +147,7 @@ test('the bodies of a file each show what they are, and the one that is the blan
   await expect(page.locator('.sentence').first()).toContainText('out of 72.0 x 72.0 x 24.0');
   await expect(roles.nth(0)).toHaveValue('part');
   await expect(roles.nth(1)).toHaveValue('blank');
-  await expect(page.getByLabel('Steel', { exact: true }).first()).toHaveValue('body');
+  await expect(page.getByRole('combobox', { name: 'Blank', exact: true })).toContainText('a body');
   await expect(page.getByTestId('weight')).toContainText(((72 * 72 * 24 * 7.8) / 1e6).toFixed(2));
   // a file without a body is told, and the work stays
   await page.getByTestId('part-file').setInputFiles({

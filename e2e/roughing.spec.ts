@@ -79,7 +79,7 @@ test('stairs that roughing leaves on purpose are told in the region of the next 
   await expect(page.getByTestId('region')).toContainText('thicker than 0.120 mm');
   await expect(stairs).toContainText('on purpose');
   const all = await regionArea(page);
-  await stairs.getByRole('button', { name: /leave them/ }).click();
+  await stairs.getByRole('button', { name: /Leave them/i }).click();
   await expect(stairs).toHaveCount(0);
   await expect.poll(() => regionArea(page)).toBeLessThan(0.8 * all);
   await page.getByRole('button', { name: 'Undo' }).click();
@@ -93,7 +93,7 @@ test('a step is held in plan by the block, by a drawing and by places of the par
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');
   await page.getByTestId('step-1').click();
-  await page.getByRole('button', { name: 'the block' }).click();
+  await page.getByRole('button', { name: 'Outline of the block' }).click();
   const limit = page.getByTestId('limit');
   await expect(limit).toHaveCount(1);
   await expect(limit).toContainText('outline of the block');
@@ -146,5 +146,5 @@ test('facing takes the block down to the part, and refuses a face inside it', as
   await expect(page.getByRole('alert')).toContainText('mm higher than the face');
   await page.getByRole('button', { name: 'Close message' }).click();
   await choose(page, 'Pattern', 'loops towards the wall');
-  await expect(page.getByLabel('Lines at an angle of', { exact: true })).toHaveCount(0);
+  await expect(page.getByLabel('Angle of the passes', { exact: true })).toHaveCount(0);
 });

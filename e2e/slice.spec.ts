@@ -24,7 +24,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await expect(page.getByTestId('step-2')).toContainText('Parallel passes');
   await expect(page.getByTestId('sentence')).toContainText('Follows the part with T3 ball 10');
 
-  const scallop = page.getByLabel('Scallop height on level ground', { exact: true });
+  const scallop = page.getByLabel('Scallop height, level', { exact: true });
   await scallop.fill('0.05');
   await scallop.press('Enter');
   await expect(page.getByTestId('sentence')).toContainText('scallops of 0.05 mm');
@@ -79,7 +79,15 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   expect(text.trimEnd().endsWith('M30\n%')).toBe(true);
   expect(text).toContain('T1 M6');
   expect(text).toContain('T3 M6');
-  await page.getByTestId('program').getByText('G54').click();
+  // the line of the playhead, and the motion of a line
+  const find = page.getByRole('textbox', { name: 'Find in the program' });
+  await find.fill('T3 M6');
+  await find.press('Enter');
+  await expect(page.getByRole('search')).toContainText('1 place');
+  await expect(page.locator('.cm-line.here')).toHaveText(/T3 M6/);
+  await page.locator('.cm-line').filter({ hasText: /^X/ }).first().click();
+  await expect(page.getByText(/step 2, motion/)).toBeVisible();
+  await expect(page.locator('.cm-line.here')).toHaveText(/^X/);
 
   await page.reload();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('die half');
@@ -89,7 +97,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   // what was worked out is there again without being asked for
   await expect(page.getByTestId('step-2')).toContainText(/\d:\d\d/);
   await page.getByTestId('step-2').click();
-  await expect(page.getByLabel('Scallop height on level ground', { exact: true })).toHaveValue('0.05');
+  await expect(page.getByLabel('Scallop height, level', { exact: true })).toHaveValue('0.05');
   expect(errors).toEqual([]);
 });
 

@@ -62,7 +62,7 @@ test('the block is made higher while a step is calculated, and taken back: the p
   await openJob(page, 'Corner check, square pocket');
   await page.getByTestId('calculate-all').click();
   await page.getByRole('link', { name: /Piece/ }).click();
-  await setValue(page, 'Steel above', '10');
+  await setValue(page, 'Allowance above', '10');
   await expect(page.locator('.sentence')).toContainText('out of');
   await page.getByRole('button', { name: 'Undo' }).click();
   await idle(page);
@@ -124,7 +124,7 @@ test('keys act after the playhead was dragged, and stay quiet in menus and on wh
   await page.keyboard.press('3');
   await expect(page.getByRole('radio', { name: /Leftover/ })).toBeChecked();
   await page.keyboard.press(' ');
-  await expect(page.getByTestId('play')).toContainText('stop');
+  await expect(page.getByTestId('play')).toHaveAccessibleName('Stop');
   await page.keyboard.press(' ');
   await expect(page.getByTestId('play')).toContainText('play');
 
@@ -156,7 +156,7 @@ test('the error of a field goes with its step, and where a trouble is mended is 
 
   await openJob(page, 'Corner check, square pocket');
   await page.getByRole('link', { name: /Piece/ }).click();
-  await setValue(page, 'Steel at −X', '4000');
+  await setValue(page, 'Allowance at −X', '4000');
   await page.getByRole('link', { name: /Workplan/ }).click();
   await expect(page.getByRole('alert')).toContainText(/travels/);
   await page.getByRole('alert').getByRole('button', { name: 'Show' }).click();

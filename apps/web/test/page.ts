@@ -1,4 +1,6 @@
 import { type Provider, signal } from '@angular/core';
+import { MatIconRegistry } from '@angular/material/icon';
+import { FakeMatIconRegistry } from '@angular/material/icon/testing';
 import { TestBed } from '@angular/core/testing';
 import type { Job } from '@esquisse/core';
 import { Store } from '@ngrx/store';
@@ -25,10 +27,19 @@ export function twoSteps(change: Partial<Job> = {}): Job {
 }
 
 /** A store and what components need around it, without threads and without a browser's storage. */
+/** Nothing has a size where nothing is drawn. */
+class NoSizes {
+  observe = (): void => undefined;
+  unobserve = (): void => undefined;
+  disconnect = (): void => undefined;
+}
+
 export function aPage(job: Job | null, engine: object = {}, providers: Provider[] = []): Store {
+  globalThis.ResizeObserver ??= NoSizes;
   TestBed.configureTestingModule({
     providers: [
       ...STORE,
+      { provide: MatIconRegistry, useClass: FakeMatIconRegistry },
       { provide: Engine, useValue: { piece: signal(undefined), lost: new Subject(), ...engine } },
       {
         provide: House,

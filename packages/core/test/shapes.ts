@@ -224,7 +224,7 @@ export function testJob(
       workZero: { of: 'part', x: 'middle', y: 'middle', z: 'high' },
       workOffset: 'G54',
       safeHeight: 10,
-      machine: { name: 'Made up', rapid: 15000, acceleration: 2000, maxSpindle: 12000, maxFeed: 8000 },
+      machine: { name: 'Made up', rapid: 15000, acceleration: 2000, toolChange: 6, maxSpindle: 12000, maxFeed: 8000 },
       post: 'word-address',
     },
     crib,

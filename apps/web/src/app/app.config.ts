@@ -9,6 +9,7 @@ import { MAT_TOOLTIP_DEFAULT_OPTIONS, type MatTooltipDefaultOptions } from '@ang
 import { provideRouter, type Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideStore } from '@ngrx/store';
+import { provideChartParts } from './shared/chart';
 import { provideIcons } from './shared/icons';
 import { Failure } from './shared/failure';
 import { KeepingEffects } from './state/keeping.effects';
@@ -34,7 +35,7 @@ const routes: Routes = [
   },
   {
     path: 'release',
-    loadComponent: () => import('./places/release').then((m) => m.ReleasePlace),
+    loadComponent: () => import('./places/release/release').then((m) => m.ReleasePlace),
     title: 'Release · Esquisse',
   },
   { path: '**', redirectTo: 'workplan' },
@@ -61,6 +62,7 @@ export const appConfig: ApplicationConfig = {
     ),
     provideEffects(KeepingEffects, PlanEffects),
     provideIcons(),
+    provideChartParts(),
     { provide: MAT_RIPPLE_GLOBAL_OPTIONS, useValue: { disabled: true } satisfies RippleGlobalOptions },
     { provide: MAT_TOOLTIP_DEFAULT_OPTIONS, useValue: TOOLTIPS },
   ],

@@ -6,9 +6,11 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { Bench } from './bench/bench';
 import { DEMO_JOBS } from './keeping/demos';
 import { Jobs } from './keeping/jobs';
 import { Keeper } from './keeping/keeper';
+import { LENSES } from './lens/lenses';
 import { About } from './shared/about';
 import { Keys } from './shared/keys';
 import { KeysHelp } from './shared/keysHelp';
@@ -16,7 +18,7 @@ import { ago } from './shared/numbers';
 import { Theme } from './shared/theme';
 import { JobActions, jobFeature } from './state/job.reducer';
 import { Places } from './state/places';
-import { type Lens, PlanActions, planFeature, type Trouble, type Work } from './state/plan.reducer';
+import { PlanActions, planFeature, type Trouble, type Work } from './state/plan.reducer';
 
 /** The saving to a file is told anew this often, ms. */
 const SAVED_TOLD_EVERY_MS = 30_000;
@@ -25,6 +27,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
 @Component({
   selector: 'esq-root',
   imports: [
+    Bench,
     MatButtonModule,
     RouterOutlet,
     RouterLink,
@@ -130,6 +133,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
       </div>
     }
     <main><router-outlet /></main>
+    <div hidden #parking><esq-bench /></div>
     <mat-menu #menu="matMenu">
       <button mat-menu-item (click)="file.click()">Open a job file …</button>
       <button mat-menu-item (click)="jobs.saveFile()" [disabled]="!job()">Save the whole job to a file</button>
@@ -187,18 +191,13 @@ export class App {
     const until = inject(DestroyRef);
     const timer = setInterval(() => this.now.set(Date.now()), SAVED_TOLD_EVERY_MS);
     until.onDestroy(() => clearInterval(timer));
-    const lens = (key: string, name: Lens): { key: string; run: () => void } => ({
-      key,
-      run: () => this.store.dispatch(PlanActions.lensChosen({ lens: name })),
-    });
-    const lenses = [lens('1', 'part'), lens('2', 'steel'), lens('3', 'leftover'), lens('4', 'region')];
     inject(Keys).bind(
       [
-        ...lenses.map(({ key, run }) => ({
+        ...LENSES.map(({ id, key }) => ({
           keys: [key],
-          shown: '1 2 3 4',
-          what: 'lens: part, steel, leftover, region of the step',
-          run,
+          shown: LENSES.map((l) => l.key).join(' '),
+          what: `lens: ${LENSES.map((l) => l.name.toLowerCase()).join(', ')}`,
+          run: () => this.store.dispatch(PlanActions.lensChosen({ lens: id })),
         })),
         { keys: ['r'], shown: 'R', what: 'calculate what is out of date', run: () => this.calculate() },
         { keys: ['ctrl+z'], shown: 'Ctrl Z', what: 'undo', run: () => this.undo() },

@@ -18,6 +18,8 @@ export const machineSchema = z
     rapid: z.number().positive().max(200_000),
     /** mm/s². */
     acceleration: z.number().positive().max(50_000),
+    /** From the last motion of a cutter to the first of the next, s (8 s: common practice, no source). */
+    toolChange: z.number().min(0).max(600).default(8),
     /** 1/min. */
     maxSpindle: z.number().positive().max(200_000),
     /** mm/min. */

@@ -5,10 +5,8 @@ import {
   computed,
   DestroyRef,
   effect,
-  type ElementRef,
+  ElementRef,
   inject,
-  input,
-  output,
   signal,
   untracked,
   viewChild,
@@ -18,6 +16,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { AS_DRAWN, blockInSetup, type Box, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
+import { LENSES } from '../lens/lenses';
 import { LensData } from '../lens/lensData';
 import { Engine } from '../engine/engine';
 import { Keys } from '../shared/keys';
@@ -25,10 +24,13 @@ import { Theme } from '../shared/theme';
 import { clock } from '../shared/numbers';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
-import { leftoverColour, rgb } from './palette';
+import { timeBefore } from '../state/planTime';
+import { leftoverColour, type Rgb, rgb } from './palette';
+import { LEVEL_LIGHT } from './studio';
 import { PathChoice } from './pathChoice';
 import { BenchScene, type ViewName } from './scene';
 import type { LimitLine } from './solids';
+import { BenchStage } from './stage';
 
 /** A press that moves less than this is no drag, pixels. */
 const STILL_PIXELS = 4;
@@ -39,8 +41,12 @@ const RAW_MM = 1e-3;
 /** Beside what is fitted into the view so much is seen, mm. */
 const FIT_BESIDE_MM = 5;
 const NONE = new Float64Array();
+const NOTHING: readonly never[] = [];
 /** Whether two small plain values are equal: what did not change is not drawn again. */
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** A colour that is seen as it is told on a level face in full light. */
+const asLit = ([r, g, b]: Rgb): Rgb => [r / LEVEL_LIGHT, g / LEVEL_LIGHT, b / LEVEL_LIGHT];
 
 /** The bench: part or steel in 3D, the path of the chosen step, and the cutter at the playhead. */
 @Component({
@@ -93,13 +99,14 @@ export class Bench {
   private readonly theme = inject(Theme);
   private readonly lensData = inject(LensData);
   private readonly pathView = inject(PathChoice);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly scene = signal<BenchScene | undefined>(undefined);
   protected readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
   protected readonly ready = this.store.selectSignal(planFeature.selectReady);
-  /** The part whatever the lens, where the piece itself is in question. */
-  readonly partOnly = input(false);
+  private readonly stage = inject(BenchStage);
+  protected readonly partOnly = computed(() => this.stage.slot()?.partOnly() ?? false);
   private readonly chosenLens = this.store.selectSignal(planFeature.selectLens);
   private readonly lens = computed(() => (this.partOnly() ? 'part' : this.chosenLens()));
   private readonly at = this.store.selectSignal(planFeature.selectAt);
@@ -116,14 +123,10 @@ export class Bench {
     ['underside', 'Underside'],
   ];
 
-  /** Colours of the corners of the part's triangles, where a lens colours it, and edges that it draws, in the laid frame. */
-  readonly colours = input<Float32Array>();
-  readonly edges = input<Float32Array>();
-  /** Triangles of the part to light up, and places to mark, in the laid frame. */
-  readonly lit = input<readonly number[]>([]);
-  readonly marks = input<readonly Readonly<Vec3>[]>([]);
-  /** A place of the part was pointed at: triangle, place in the laid frame, and how far round it a corner is meant, mm. */
-  readonly pointed = output<{ triangle: number; point: Vec3; reach: number }>();
+  private readonly colours = computed(() => this.stage.slot()?.colours());
+  private readonly edges = computed(() => this.stage.slot()?.edges());
+  private readonly lit = computed(() => this.stage.slot()?.lit() ?? NOTHING);
+  private readonly marks = computed(() => this.stage.slot()?.marks() ?? NOTHING);
 
   protected readonly part = computed(() => (this.ready() ? this.engine.piece() : undefined));
   private readonly drawing = computed(() => this.part()?.drawing);
@@ -176,15 +179,12 @@ export class Bench {
   );
 
   protected readonly caption = computed(() => {
-    if (this.lens() === 'part') return 'part and block';
-    if (this.lensData.shown()?.isRegion) return 'where the chosen step would cut';
+    const caption = LENSES.find((l) => l.id === this.lens())!.caption;
+    if (this.lens() === 'part' || this.lensData.shown()?.isRegion) return caption;
     const at = this.at();
     if (!at) return this.part() ? 'full block' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
-    const before = this.summaries()
-      .slice(0, index)
-      .reduce((t, s) => t + s.figures.time, 0);
-    const time = before + (at.summary.times[at.motion] ?? 0);
+    const time = timeBefore(this.job()!, this.summaries(), at.summary.stepId) + (at.summary.times[at.motion] ?? 0);
     return `steel at ${clock(time)}, step ${index + 1}, motion ${at.motion}`;
   });
 
@@ -205,8 +205,11 @@ export class Bench {
         observer.disconnect();
         scene.dispose();
       });
+      this.stage.towardsEye = () => scene.towardsEye();
+      this.stage.place(this.host);
       this.scene.set(scene);
     });
+    effect(() => this.scene()?.setParked(this.stage.slot() === undefined));
     effect(() => this.scene()?.setPalette(this.theme.palette()));
     effect(() => this.drawPart());
     effect(() => this.drawBlock());
@@ -297,18 +300,13 @@ export class Bench {
     if (!hit) return;
     const zero = this.zero();
     const point = hit.point.map((v, k) => v + zero[k]!) as Vec3;
-    this.pointed.emit({ triangle: hit.triangle, point, reach: hit.reach });
+    this.stage.slot()?.pointed.emit({ triangle: hit.triangle, point, reach: hit.reach });
   }
 
   /** Puts the playhead to a motion of the path that is drawn. */
   private standAt(motion: number | undefined): void {
     const stepId = this.at()?.summary.stepId;
     if (motion !== undefined && stepId) this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId, motion } }));
-  }
-
-  /** Direction from the piece to the eye, in the laid frame. */
-  towardsEye(): Vec3 {
-    return this.scene()?.towardsEye() ?? [0, 0, 1];
   }
 
   private drawSteel(): void {
@@ -326,9 +324,11 @@ export class Bench {
     const toCut = rgb(palette.verdigris);
     const brushed = this.lensData.brushed();
     scene.setSteel(shown.steel, (height, value) => {
-      if (isRegion && value === 1) return toCut;
+      if (isRegion && value === 1) return asLit(toCut);
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
-        return brushed && (value < brushed[0] || value > brushed[1]) ? graphite : leftoverColour(value, high, GOUGE_MM);
+        return brushed && (value < brushed[0] || value > brushed[1])
+          ? graphite
+          : asLit(leftoverColour(value, high, GOUGE_MM));
       return height > top - RAW_MM ? raw : graphite;
     });
   }

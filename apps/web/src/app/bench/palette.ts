@@ -1,6 +1,8 @@
 /** Colours of what stands on the bench, for day and night; see the style sheet for the rest of the page. */
 export interface Palette {
   paper: string;
+  sheet: string;
+  rule: string;
   ink: string;
   pencil: string;
   plaster: string;
@@ -20,10 +22,12 @@ export interface Palette {
 
 export const DAY: Palette = {
   paper: '#f4f1ea',
+  sheet: '#fbfaf6',
+  rule: '#d9d4c7',
   ink: '#22252a',
   pencil: '#6c6a64',
   plaster: '#e8e2d4',
-  graphite: '#87909a',
+  graphite: '#868e97',
   graphiteSide: '#666a70',
   flutes: '#b9ad84',
   shank: '#8f949b',
@@ -37,10 +41,12 @@ export const DAY: Palette = {
 
 export const NIGHT: Palette = {
   paper: '#1e2023',
+  sheet: '#26292d',
+  rule: '#41444a',
   ink: '#e9e4d8',
   pencil: '#a29d92',
   plaster: '#cfc8b8',
-  graphite: '#8a939d',
+  graphite: '#747b84',
   graphiteSide: '#666a70',
   flutes: '#b9ad84',
   shank: '#8f949b',

@@ -16,7 +16,6 @@ import {
   MeshBasicMaterial,
   type Object3D,
   OrthographicCamera,
-  PlaneGeometry,
   Scene,
   type ShaderMaterial,
   Vector2,
@@ -30,7 +29,7 @@ import { DAY, type Palette, rgb } from './palette';
 import { PathLines, type PathView } from './pathLines';
 import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, type LimitLine } from './solids';
 import { type CellColour, colourSteel, fits, reshapeSteel, steelGeometry } from './steelMesh';
-import { setSeen, shadow, studio, TO_EYE } from './studio';
+import { LEVEL_LIGHT, setSeen, shadowOf, studio, TO_EYE } from './studio';
 
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
@@ -38,6 +37,8 @@ const PICK_PIXELS = 7;
 const PATH_PIXELS = 8;
 /** How much of a tool is seen that stands before the place where it cuts. */
 const GHOST = 0.22;
+/** Light plaster would be white in the light that dark steel wants. */
+const PLASTER_LIGHT = 1 / LEVEL_LIGHT;
 /** How far the shadow on the ground reaches, as a share of the block's diagonal. */
 const SHADOW_REACH = 0.16;
 
@@ -190,7 +191,9 @@ export class BenchScene {
       geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
       if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
-      this.part.add(new Mesh(geometry, studio(colours ? {} : { colour: this.palette.plaster })));
+      this.part.add(
+        new Mesh(geometry, studio({ ...(colours ? {} : { colour: this.palette.plaster }), exposure: PLASTER_LIGHT })),
+      );
       const folds = new BufferGeometry();
       folds.setAttribute('position', new BufferAttribute(drawing.folds, 3));
       const ink = new LineBasicMaterial({ color: this.palette.ink, transparent: true, opacity: 0.4 });
@@ -342,7 +345,10 @@ export class BenchScene {
     clear(this.glyphs);
     clear(this.ground);
     if (box) {
-      this.ground.add(this.shadowOf(box));
+      const [x, y] = [(box.maxX - box.minX) / 2, (box.maxY - box.minY) / 2];
+      const ground = shadowOf(x, y, SHADOW_REACH * 2 * Math.hypot(x, y), this.palette.shadow);
+      ground.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.minZ);
+      this.ground.add(ground);
       const size = Math.max(8, (box.maxX - box.minX) / 12);
       this.glyphs.add(
         outline.length > 0 ? prismLines(outline, box, this.palette.pencil) : boxLines(box, this.palette.pencil),
@@ -351,18 +357,6 @@ export class BenchScene {
       if (spindle) this.glyphs.add(spindleGlyph(box, size, this.palette));
     }
     this.draw();
-  }
-
-  private shadowOf(box: Box): Mesh {
-    const [x, y] = [(box.maxX - box.minX) / 2, (box.maxY - box.minY) / 2];
-    const reach = SHADOW_REACH * Math.hypot(x, y) * 2;
-    const mesh = new Mesh(
-      new PlaneGeometry(2 * (x + 2.5 * reach), 2 * (y + 2.5 * reach)),
-      shadow(x, y, reach, this.palette.shadow),
-    );
-    mesh.position.set((box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2, box.minZ);
-    mesh.renderOrder = -1;
-    return mesh;
   }
 
   /** The path of a step; of one that is drawn already only what is shown of it changes. */
@@ -415,8 +409,16 @@ export class BenchScene {
     });
   }
 
+  /** Whether the bench stands nowhere in sight: what is drawn then waits until it does. */
+  setParked(isParked: boolean): void {
+    this.isParked = isParked;
+    this.draw();
+  }
+
+  private isParked = false;
+
   private draw(): void {
-    if (this.pending) return;
+    if (this.pending || this.isParked) return;
     this.pending = requestAnimationFrame(() => {
       this.pending = 0;
       TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();

@@ -1,4 +1,18 @@
-import { Color, DoubleSide, GLSL3, type Side, ShaderMaterial, Vector3 } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  GLSL3,
+  Mesh,
+  MeshBasicMaterial,
+  ShaderMaterial,
+  type Side,
+  Vector3,
+} from 'three';
+
+/** Light on a level face that sees all of the sky, against which lenses make their colours. */
+export const LEVEL_LIGHT = 1.4;
 
 /**
  * The light of the bench: a key light from the upper left, a weak cool one from the right, and the sky, as much of it as a place
@@ -20,52 +34,43 @@ const LIGHT = /* glsl */ `
   }
 `;
 
+// light is worked out at the corners: with as many of them as steel has it looks the same, and costs a third
 const VERTEX = /* glsl */ `
+  ${LIGHT}
+  uniform vec3 tint;
+  uniform vec3 toEye;
+  uniform float exposure;
   #ifdef SHADED
     in vec4 shade;
   #endif
-  out vec3 vNormal;
-  out float vSky;
-  #ifdef USE_COLOR
-    out vec3 vColour;
-  #endif
+  out vec3 vLit;
 
   void main() {
     #ifdef SHADED
-      vNormal = shade.xyz;
-      vSky = shade.w;
+      vec3 n = normalize(shade.xyz);
+      float sky = shade.w;
     #else
-      vNormal = normalize(mat3(modelMatrix) * normal);
-      vSky = 1.0;
+      vec3 n = normalize(mat3(modelMatrix) * normal);
+      float sky = 1.0;
+      // a surface is seen from both sides
+      if (dot(n, toEye) < 0.0) n = -n;
     #endif
     #ifdef USE_COLOR
-      vColour = color.rgb;
+      vLit = lit(color.rgb, n, sky, toEye);
+    #else
+      vLit = lit(tint, n, sky, toEye);
     #endif
+    vLit *= exposure;
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
   }
 `;
 
 const FRAGMENT = /* glsl */ `
-  ${LIGHT}
-  uniform vec3 tint;
   uniform float seen;
-  uniform vec3 toEye;
-  in vec3 vNormal;
-  in float vSky;
-  #ifdef USE_COLOR
-    in vec3 vColour;
-  #endif
+  in vec3 vLit;
   out vec4 drawn;
-
   void main() {
-    vec3 n = normalize(vNormal);
-    if (dot(n, toEye) < 0.0 && !gl_FrontFacing) n = -n;
-    #ifdef USE_COLOR
-      vec3 colour = vColour;
-    #else
-      vec3 colour = tint;
-    #endif
-    drawn = vec4(lit(colour, n, vSky, toEye), seen);
+    drawn = vec4(vLit, seen);
   }
 `;
 
@@ -78,10 +83,12 @@ export interface Look {
   /** Corners have an attribute `shade`: their normal, and the share of the sky that they see. */
   readonly shaded?: boolean;
   readonly side?: Side;
+  /** Share of the light that falls on it: on a surface of light plaster less than on steel. */
+  readonly exposure?: number;
 }
 
 /** A surface in the light of the bench. Surfaces stand a hair behind lines that are drawn on them. */
-export function studio({ colour, shaded = false, side = DoubleSide }: Look): ShaderMaterial {
+export function studio({ colour, shaded = false, side = DoubleSide, exposure = 1 }: Look): ShaderMaterial {
   const { r, g, b } = new Color().setStyle(colour ?? '#fff', 'srgb-linear');
   return new ShaderMaterial({
     glslVersion: GLSL3,
@@ -89,7 +96,12 @@ export function studio({ colour, shaded = false, side = DoubleSide }: Look): Sha
     fragmentShader: FRAGMENT,
     vertexColors: colour === undefined,
     defines: shaded ? { SHADED: 1 } : {},
-    uniforms: { tint: { value: new Vector3(r, g, b) }, seen: { value: 1 }, toEye: { value: TO_EYE } },
+    uniforms: {
+      tint: { value: new Vector3(r, g, b) },
+      seen: { value: 1 },
+      exposure: { value: exposure },
+      toEye: { value: TO_EYE },
+    },
     side,
     polygonOffset: true,
     polygonOffsetFactor: 1,
@@ -105,30 +117,43 @@ export function setSeen(material: ShaderMaterial, seen: number): void {
   material.visible = seen > 0;
 }
 
-/** The quiet shadow of a block on the paper: darkest at its foot, fading away from it. */
-export function shadow(halfX: number, halfY: number, fade: number, strength: number): ShaderMaterial {
-  return new ShaderMaterial({
-    glslVersion: GLSL3,
-    vertexShader: /* glsl */ `
-      out vec2 place;
-      void main() {
-        place = position.xy;
-        gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+/** Rings of the shadow around a block, and corners of each. */
+const RINGS = 7;
+const ROUND = 32;
+
+/**
+ * The quiet shadow of a block on the paper: darkest at its foot, fading away from it, farther on the side away from the light.
+ *
+ * @param fade how far it reaches, mm
+ * @param strength how dark it is at the foot, 0 to 1
+ */
+export function shadowOf(halfX: number, halfY: number, fade: number, strength: number): Mesh {
+  const positions: number[] = [];
+  const colours: number[] = [];
+  const indices: number[] = [];
+  for (let r = 0; r < RINGS; r++) {
+    const far = r / (RINGS - 1);
+    for (let k = 0; k < ROUND; k++) {
+      const angle = (2 * Math.PI * k) / ROUND;
+      const [c, s] = [Math.cos(angle), Math.sin(angle)];
+      const away = fade * far * (1 + 0.35 * Math.max(0, c * 0.87 + s * 0.49));
+      positions.push(Math.sign(c) * halfX + c * away, Math.sign(s) * halfY + s * away, 0);
+      colours.push(0, 0, 0, strength * (1 - far) ** 2);
+      const next = (k + 1) % ROUND;
+      if (r > 0) {
+        const [a, b] = [(r - 1) * ROUND, r * ROUND];
+        indices.push(a + k, b + k, b + next, a + k, b + next, a + next);
       }
-    `,
-    fragmentShader: /* glsl */ `
-      uniform vec4 block;
-      in vec2 place;
-      out vec4 drawn;
-      void main() {
-        // away from the key light the shadow reaches farther
-        vec2 d = max(abs(place - vec2(0.35, 0.2) * block.z) - block.xy, 0.0);
-        float far = length(d) / block.z;
-        drawn = vec4(0.10, 0.08, 0.05, block.w * exp(-far * far * 1.8));
-      }
-    `,
-    uniforms: { block: { value: [halfX, halfY, fade, strength] } },
-    transparent: true,
-    depthWrite: false,
-  });
+    }
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(positions), 3));
+  geometry.setAttribute('color', new BufferAttribute(new Float32Array(colours), 4));
+  geometry.setIndex(indices);
+  const mesh = new Mesh(
+    geometry,
+    new MeshBasicMaterial({ vertexColors: true, transparent: true, depthWrite: false, side: DoubleSide }),
+  );
+  mesh.renderOrder = -1;
+  return mesh;
 }

@@ -1,7 +1,7 @@
 import { type GridFrame, type HeightMap, SkyShares } from '@esquisse/core';
 
 /** Cells of the stock that are drawn at most: what software rendering still turns smoothly. */
-const MOST_DRAWN = 120_000;
+const MOST_DRAWN = 90_000;
 /** A byte with a sign holds this for 1. */
 const WHOLE = 127;
 

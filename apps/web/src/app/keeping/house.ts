@@ -61,6 +61,7 @@ const FIRST: HouseLists = {
       torque: 80,
       rapid: 20000,
       acceleration: 3000,
+      toolChange: 8,
       maxFeed: 12000,
     },
     {
@@ -74,6 +75,7 @@ const FIRST: HouseLists = {
       torque: 9,
       rapid: 30000,
       acceleration: 8000,
+      toolChange: 4,
       maxFeed: 20000,
     },
     {
@@ -87,6 +89,7 @@ const FIRST: HouseLists = {
       torque: 420,
       rapid: 15000,
       acceleration: 1800,
+      toolChange: 12,
       maxFeed: 10000,
     },
   ],

@@ -11,15 +11,9 @@ import { LensChoice } from '../shared/lensChoice';
 import { mm } from '../shared/numbers';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
+import { LENSES } from './lenses';
 import { PathPanel } from './pathPanel';
 import { RegionLook } from './regionLook';
-
-const LENSES: { id: Lens; name: string; key: string }[] = [
-  { id: 'part', name: 'Part', key: '1' },
-  { id: 'steel', name: 'Steel', key: '2' },
-  { id: 'leftover', name: 'Leftover', key: '3' },
-  { id: 'region', name: 'Region of the step', key: '4' },
-];
 
 /** Choice of lens, its legend and its histogram. */
 @Component({

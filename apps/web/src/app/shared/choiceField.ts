@@ -26,7 +26,6 @@ export interface Choice {
       </span>
       <mat-select
         hideSingleSelectionIndicator
-        panelWidth=""
         panelClass="choices"
         [class.house]="house()"
         [formControl]="control"
@@ -61,9 +60,8 @@ export class ChoiceField {
 
   constructor() {
     effect(() => {
-      // the option may have come with the value
-      this.options();
-      this.control.setValue(this.value());
+      const value = this.value();
+      if (this.control.value !== value) this.control.setValue(value);
     });
   }
 

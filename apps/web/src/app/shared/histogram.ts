@@ -3,11 +3,16 @@ import {
   Component,
   computed,
   type ElementRef,
+  inject,
   input,
   linkedSignal,
   output,
   viewChild,
 } from '@angular/core';
+import type { ChartOptions } from 'chart.js';
+import { BaseChartDirective } from 'ng2-charts';
+import { chartLook } from './chart';
+import { Theme } from './theme';
 import { MatButtonModule } from '@angular/material/button';
 
 /** One bin of a histogram. */
@@ -23,19 +28,16 @@ export interface Bar {
 /** Bins that are brushed: the first and the last, both included. */
 export type Brush = readonly [number, number];
 
-const COLOUR = 12;
-const BARS_AT = 72;
-
 /** A histogram that is its lens's legend too. Dragging over it, or the arrow keys, brush bins; Esc takes the brush off. */
 @Component({
   selector: 'esq-histogram',
-  imports: [MatButtonModule],
+  imports: [BaseChartDirective, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <svg
-      #svg
-      [attr.viewBox]="'0 0 ' + width() + ' ' + height()"
-      [style.width.px]="width()"
+    <div
+      #reach
+      class="reach"
+      [style.height.px]="height()"
       tabindex="0"
       role="group"
       [attr.aria-label]="label() + '; drag over it or press an arrow key to look at a part of it alone'"
@@ -44,23 +46,17 @@ const BARS_AT = 72;
       (pointerup)="up($event)"
       (keydown)="key($event)"
     >
-      @for (bar of bars(); track $index) {
-        <g [attr.transform]="'translate(0 ' + ($index * row() + 2) + ')'" [class.out]="isOut($index)">
-          <rect class="reach" x="0" y="0" [attr.width]="width()" [attr.height]="row()" />
-          <rect x="0" y="0" [attr.width]="colourWidth" [attr.height]="row() + 0.5" [attr.fill]="bar.colour" />
-          <rect
-            class="bar"
-            [attr.x]="barsAt"
-            [attr.y]="row() / 4"
-            [attr.width]="bar.length * room()"
-            [attr.height]="row() / 2"
-          />
-          @if (bar.label) {
-            <text x="18" [attr.y]="row() / 2 + 4">{{ bar.label }}</text>
-          }
-        </g>
-      }
-    </svg>
+      <div class="legend" aria-hidden="true">
+        @for (bar of bars(); track $index) {
+          <span [class.out]="isOut($index)" [style.height.px]="row()">
+            <i [style.background]="bar.colour"></i>{{ bar.label }}
+          </span>
+        }
+      </div>
+      <div class="bars" aria-hidden="true">
+        <canvas baseChart type="bar" [data]="chart().data" [options]="chart().options"></canvas>
+      </div>
+    </div>
     @if (brush()) {
       <div class="row told">
         <span class="mono pencil" data-testid="brushed">{{ told() }}</span>
@@ -73,24 +69,30 @@ const BARS_AT = 72;
       display: block;
       margin-top: 8px;
     }
-    svg {
-      display: block;
+    .reach {
+      display: grid;
+      grid-template-columns: 72px minmax(0, 1fr);
       cursor: ns-resize;
       touch-action: none;
       user-select: none;
     }
-    .reach {
-      fill: transparent;
+    .legend span {
+      display: flex;
+      align-items: center;
+      gap: 6px;
+      font: 10px var(--mono);
+      color: var(--pencil);
     }
-    .bar {
-      fill: var(--ink);
+    .legend i {
+      width: 12px;
+      height: 100%;
     }
-    .out {
+    .legend .out {
       opacity: 0.25;
     }
-    text {
-      font: 10px var(--mono);
-      fill: var(--pencil);
+    .bars {
+      position: relative;
+      pointer-events: none;
     }
     .told {
       min-height: 22px;
@@ -104,16 +106,27 @@ export class Histogram {
   readonly brush = input<Brush>();
   /** What is brushed, in words. */
   readonly told = input('');
-  readonly width = input(184);
   /** Height of a bin, pixels. */
   readonly row = input(12);
   readonly brushed = output<Brush | undefined>();
 
-  protected readonly colourWidth = COLOUR;
-  protected readonly barsAt = BARS_AT;
-  protected readonly room = computed(() => this.width() - BARS_AT - 2);
-  protected readonly height = computed(() => this.bars().length * this.row() + 6);
-  private readonly svg = viewChild.required<ElementRef<SVGSVGElement>>('svg');
+  private readonly theme = inject(Theme);
+  protected readonly height = computed(() => this.bars().length * this.row());
+  /** The bars, one under the other; those that are not brushed are pale. */
+  protected readonly chart = computed(() => {
+    const palette = this.theme.palette();
+    const options: ChartOptions<'bar'> = {
+      ...chartLook<'bar'>(palette),
+      indexAxis: 'y',
+      events: [],
+      scales: { x: { display: false, min: 0, max: 1 }, y: { display: false } },
+    };
+    const data = this.bars().map((b) => b.length);
+    const colours = data.map((_, k) => (this.isOut(k) ? `${palette.ink}40` : palette.ink));
+    const bars = { data, backgroundColor: colours, barPercentage: 0.5, categoryPercentage: 1, minBarLength: 0 };
+    return { options, data: { labels: data.map((_, k) => k), datasets: [bars] } };
+  });
+  private readonly reach = viewChild.required<ElementRef<HTMLElement>>('reach');
   /** The brush as it was wished last: the next key may come before it has come round as an input. */
   private readonly wished = linkedSignal(() => this.brush());
   private from = -1;
@@ -127,7 +140,7 @@ export class Histogram {
   protected down(event: PointerEvent): void {
     this.from = this.binAt(event);
     this.moved = false;
-    this.svg().nativeElement.setPointerCapture(event.pointerId);
+    this.reach().nativeElement.setPointerCapture(event.pointerId);
   }
 
   protected move(event: PointerEvent): void {
@@ -169,8 +182,8 @@ export class Histogram {
   }
 
   private binAt(event: PointerEvent): number {
-    const frame = this.svg().nativeElement.getBoundingClientRect();
-    const bin = Math.floor((event.clientY - frame.top - 2) / this.row());
+    const frame = this.reach().nativeElement.getBoundingClientRect();
+    const bin = Math.floor((event.clientY - frame.top) / this.row());
     return Math.min(this.bars().length - 1, Math.max(0, bin));
   }
 }

@@ -76,7 +76,7 @@ export class Keys {
 
 /** Leaves a field for the row that it stands in: letters are keys again, and the Tab key goes on from there. */
 function leave(field: HTMLElement): void {
-  const row = field.closest<HTMLElement>('.row, .line, section, aside, main');
+  const row = field.closest<HTMLElement>('.row, .field-row, .line, section, aside, main');
   field.blur();
   if (!row) return;
   row.tabIndex = -1;

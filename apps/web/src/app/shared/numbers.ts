@@ -1,6 +1,8 @@
 /** Length in mm with sensible decimals. */
 export function mm(value: number, decimals = 3): string {
-  return value.toFixed(decimals).replace('-', '\u2212');
+  const text = value.toFixed(decimals);
+  // nothing is less than nothing
+  return (Number(text) === 0 ? text.replace('-', '') : text).replace('-', '\u2212');
 }
 
 /** Seconds as h:mm:ss or m:ss. */

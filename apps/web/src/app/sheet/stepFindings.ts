@@ -1,14 +1,19 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
+import { MatTableModule } from '@angular/material/table';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatButtonModule } from '@angular/material/button';
 import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool, type Unfinished } from '@esquisse/core';
+import type { ChartOptions } from 'chart.js';
+import { BaseChartDirective } from 'ng2-charts';
+import { chartLook } from '../shared/chart';
 import { clock, mm } from '../shared/numbers';
+import { Theme } from '../shared/theme';
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
-  imports: [MatTooltipModule, MatExpansionModule, MatButtonModule],
+  imports: [MatTableModule, BaseChartDirective, MatTooltipModule, MatExpansionModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepFindings.scss',
   template: `
@@ -30,9 +35,9 @@ import { clock, mm } from '../shared/numbers';
       <span>Taken off</span><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
     </div>
     @if (rate(); as r) {
-      <svg class="rate" viewBox="0 0 80 20" preserveAspectRatio="none" role="img" [attr.aria-label]="r.words">
-        <path [attr.d]="r.line" />
-      </svg>
+      <div class="rate" role="img" [attr.aria-label]="r.words">
+        <canvas baseChart type="line" [data]="r.data" [options]="r.options"></canvas>
+      </div>
       <div class="row pencil">
         <span>Removal rate, mean / most</span>
         <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
@@ -68,24 +73,21 @@ import { clock, mm } from '../shared/numbers';
           Stays above {{ mm(left.most, 3) }} mm: up to {{ mm(thickest(left), 3) }} mm on
           {{ mm(area(left) / 100, 1) }} cm²
         </mat-expansion-panel-header>
-        <table class="bands">
-          <caption class="sr">
-            What stays, by the part's slope
-          </caption>
-          <thead>
-            <tr class="pencil">
-              <th scope="col">slope</th>
-              <th scope="col" class="number">up to, mm</th>
-              <th scope="col" class="number">on, cm²</th>
-            </tr>
-          </thead>
-          @for (band of left.bands; track band.from) {
-            <tr>
-              <th scope="row">{{ band.from }} to {{ band.to }}°</th>
-              <td class="number">{{ mm(band.thickest, 3) }}</td>
-              <td class="number">{{ mm(band.area / 100, 2) }}</td>
-            </tr>
-          }
+        <table mat-table class="bands" [dataSource]="left.bands" aria-label="What stays, by the part's slope">
+          <ng-container matColumnDef="slope">
+            <th mat-header-cell *matHeaderCellDef>Slope</th>
+            <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
+          </ng-container>
+          <ng-container matColumnDef="thickest">
+            <th mat-header-cell *matHeaderCellDef class="number">Up to, mm</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ mm(band.thickest, 3) }}</td>
+          </ng-container>
+          <ng-container matColumnDef="area">
+            <th mat-header-cell *matHeaderCellDef class="number">On, cm²</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ mm(band.area / 100, 2) }}</td>
+          </ng-container>
+          <tr mat-header-row *matHeaderRowDef="bandColumns"></tr>
+          <tr mat-row *matRowDef="let row; columns: bandColumns"></tr>
         </table>
         <p class="pencil">Most of it is here:</p>
         @for (place of left.places; track $index) {
@@ -120,6 +122,8 @@ export class StepFindings {
   readonly stand = output<number>();
   /** A place to stand near. */
   readonly standNear = output<LeftOutPlace>();
+  private readonly theme = inject(Theme);
+  protected readonly bandColumns = ['slope', 'thickest', 'area'];
   protected readonly mm = mm;
   protected readonly clock = clock;
 
@@ -127,15 +131,39 @@ export class StepFindings {
     const places = placesLeftOut(this.figures().leftOut, this.tool()?.cutter.DC ?? 0);
     return places.length > 0 ? places : undefined;
   });
-  /** How fast steel goes away over the step's time, as a line 80 wide and 20 high. */
+  /** How fast steel goes away over the step's time. */
   protected readonly rate = computed(() => {
-    const { rate } = this.figures();
+    const { rate, time } = this.figures();
     const most = Math.max(0, ...rate);
     if (!(most > 0)) return undefined;
+    const palette = this.theme.palette();
     const mean = rate.reduce((a, b) => a + b, 0) / rate.length;
-    const points = rate.map((r, k) => `${k},${20 - (19 * r) / most} ${k + 1},${20 - (19 * r) / most}`);
     const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
-    return { mean, most, words, line: `M 0,20 L ${points.join(' ')} 80,20 Z` };
+    const look = chartLook<'line'>(palette);
+    const options: ChartOptions<'line'> = {
+      ...look,
+      interaction: { mode: 'index', intersect: false },
+      scales: { x: { type: 'linear', display: false, max: time }, y: { display: false, min: 0 } },
+      plugins: {
+        tooltip: {
+          ...look.plugins!.tooltip,
+          callbacks: {
+            title: ([item]) => clock(item!.parsed.x ?? 0),
+            label: (item) => `${mm(item.parsed.y ?? 0, 1)} cm³/min`,
+          },
+        },
+      },
+    };
+    const line = {
+      data: [...rate, rate.at(-1)!].map((y, k) => ({ x: (k / rate.length) * time, y })),
+      stepped: true,
+      fill: true,
+      borderColor: palette.verdigris,
+      backgroundColor: `${palette.verdigris}22`,
+      borderWidth: 1,
+      pointRadius: 0,
+    } as const;
+    return { mean, most, words, options, data: { datasets: [line] } };
   });
 
   protected whereIs({ x, y, z, count, lowest, volume }: LeftOutPlace): string {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
+import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { TextField } from '../shared/textField';
 import { MatButtonModule } from '@angular/material/button';
@@ -23,6 +24,7 @@ import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
 import { withoutStep, withStep } from '../state/edit';
 import { Editor } from '../state/editor';
+import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { ChosenStep } from './chosenStep';
 import { StepCutter } from './stepCutter';
@@ -46,6 +48,7 @@ interface Piece {
 @Component({
   selector: 'esq-step-sheet',
   imports: [
+    MatIconModule,
     MatTooltipModule,
     TextField,
     ChoiceField,
@@ -60,7 +63,24 @@ interface Piece {
   styleUrl: './stepSheet.scss',
   template: `
     @if (step(); as s) {
-      <esq-text-field class="title" bare label="Name of the step" [value]="s.name" [accept]="renamer(s.id)" />
+      <div class="head">
+        <esq-text-field class="title" bare label="Name of the step" [value]="s.name" [accept]="renamer(s.id)" />
+        <button
+          matIconButton
+          [attr.aria-pressed]="pinned()"
+          aria-label="Pin this sheet"
+          [matTooltip]="pinned() ? 'Pinned: it stays when the playhead goes to another step' : 'Pin this sheet'"
+          (click)="pin()"
+        >
+          <mat-icon svgIcon="keep" />
+        </button>
+      </div>
+      @if (playheadElsewhere(); as other) {
+        <p class="elsewhere pencil" role="note">
+          The playhead stands in step {{ other.number }}.
+          <button matButton class="plain ask" (click)="goTo(other.id)">Show its sheet</button>
+        </p>
+      }
       <p class="sentence" data-testid="sentence">
         @for (piece of sentence(); track $index) {
           @if (piece.key) {
@@ -181,6 +201,14 @@ export class StepSheet {
   protected readonly tools = this.chosen.tools;
   protected readonly figures = this.chosen.figures;
   protected readonly mm = mm;
+  protected readonly pinned = this.store.selectSignal(jobFeature.selectPinned);
+  private readonly moment = this.store.selectSignal(planFeature.selectMoment);
+  /** The step in which the playhead stands, where that is another one. */
+  protected readonly playheadElsewhere = computed(() => {
+    const id = this.moment().stepId;
+    const index = this.editor.job()?.steps.findIndex((s) => s.id === id) ?? -1;
+    return id !== null && index >= 0 && id !== this.step()?.id ? { id, number: index + 1 } : undefined;
+  });
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   protected readonly symbols = computed((): Record<string, number> => {
@@ -275,7 +303,7 @@ export class StepSheet {
   }
 
   /** The earlier cutters after which the steel can be taken. */
-  protected earlier(field: Field): Choice[] {
+  protected earlier(field: Field): readonly Choice[] {
     return [
       { value: '', label: field.whenEmpty ?? '' },
       ...this.tools().map(({ id, title, refused }) => ({ value: id, label: `as after ${title}`, refused })),
@@ -296,6 +324,14 @@ export class StepSheet {
   protected standNear(place: LeftOutPlace): void {
     const path = this.chosen.summary()?.path;
     if (path) this.stand(motionNear(path, place));
+  }
+
+  protected pin(): void {
+    this.store.dispatch(JobActions.pinToggled());
+  }
+
+  protected goTo(stepId: string): void {
+    this.store.dispatch(JobActions.stepSelected({ stepId }));
   }
 
   protected calculate(stepId: string): void {

@@ -1,6 +1,7 @@
 import type { Job, Step } from '@esquisse/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { changeWords } from './changeWords';
+import { PlanActions } from './planActions';
 
 /** Changes that can be undone. */
 export const UNDO_DEPTH = 200;
@@ -13,11 +14,21 @@ export interface JobState {
   past: readonly Job[];
   future: readonly Job[];
   selectedStepId: string | null;
+  /** The chosen step stays chosen when the playhead goes to another one. */
+  pinned: boolean;
   /** Another tab works on the job: nothing is changed here. */
   readOnly: boolean;
 }
 
-const initial: JobState = { job: null, revision: 0, past: [], future: [], selectedStepId: null, readOnly: false };
+const initial: JobState = {
+  job: null,
+  revision: 0,
+  past: [],
+  future: [],
+  selectedStepId: null,
+  pinned: false,
+  readOnly: false,
+};
 
 export const JobActions = createActionGroup({
   source: 'Job',
@@ -29,6 +40,7 @@ export const JobActions = createActionGroup({
     Undo: emptyProps(),
     Redo: emptyProps(),
     'Step selected': props<{ stepId: string | null }>(),
+    'Pin toggled': emptyProps(),
     /** Another tab took the job over, or gave it back. */
     'Read only set': props<{ readOnly: boolean }>(),
   },
@@ -89,6 +101,13 @@ export const jobFeature = createFeature({
       };
     }),
     on(JobActions.stepSelected, (state, { stepId }): JobState => ({ ...state, selectedStepId: stepId })),
+    on(JobActions.pinToggled, (state): JobState => ({ ...state, pinned: !state.pinned })),
+    // the sheet goes with the playhead
+    on(PlanActions.playheadMoved, (state, { moment }): JobState =>
+      state.pinned || !moment.stepId || !state.job
+        ? state
+        : { ...state, selectedStepId: selectable(state.job, moment.stepId) },
+    ),
     on(JobActions.readOnlySet, (state, { readOnly }): JobState => ({ ...state, readOnly })),
   ),
   extraSelectors: ({ selectJob, selectPast, selectFuture, selectSelectedStepId, selectReadOnly }) => ({

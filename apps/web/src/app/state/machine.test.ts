@@ -27,7 +27,7 @@ import { Subject } from 'rxjs';
 import { afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { sessionOf, sheet, squarePocket, testJob, workHere } from '../../../../../packages/core/test/shapes';
 import { STORE } from '../../../test/store';
-import { drawn } from '../engine/display';
+import { SteelDrawing } from '../engine/display';
 import { Engine } from '../engine/engine';
 import { Planner } from '../engine/planner';
 import type { PlanState } from '../engine/views';
@@ -308,7 +308,7 @@ class Page {
       expect(shown.times).toEqual(times);
       expect({ ...shown.figures, seconds: 0 }).toEqual({ ...figures, seconds: 0 });
       const end = { stepId: id, motion: path.x.length - 1 };
-      expect(this.engine.planner.steel(end).heights).toEqual(drawn(steel.after).heights);
+      expect(this.engine.planner.steel(end).heights).toEqual(new SteelDrawing().of(steel.after).heights);
     }
     if (released) {
       expect(fresh).toHaveLength(job.steps.length);

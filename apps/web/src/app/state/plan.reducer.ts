@@ -1,31 +1,12 @@
 import type { Release } from '@esquisse/core';
-import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
 import type { WorkName } from '../engine/engine';
-import type { Moment, PlanState, StepSummary, TakenState } from '../engine/views';
+import type { Moment, PlanState, StepSummary } from '../engine/views';
 import { JobActions, jobFeature } from './job.reducer';
+import { type Lens, PlanActions, type Trouble, type Work } from './planActions';
 
-export type Lens = 'part' | 'steel' | 'leftover' | 'region';
-
-/** Work that goes on: what, how far (0 to 1; 0 where that is not known), and of which step. */
-export interface Work {
-  readonly id: WorkName;
-  readonly what: string;
-  readonly share: number;
-  readonly stepId?: string | undefined;
-}
-
-/** What went wrong, and where it can be mended. */
-export interface Trouble {
-  readonly message: string;
-  readonly place: 'piece' | 'crib' | 'workplan' | 'release' | 'job';
-  readonly stepId?: string | undefined;
-  /** Key of the value, or name of the part of the place. */
-  readonly field?: string | undefined;
-  /** The program itself failed: the job is offered as a file. */
-  readonly isUnexpected?: boolean | undefined;
-  /** It holds whatever is changed, until it is seen. */
-  readonly isLasting?: boolean | undefined;
-}
+export type { Lens, Trouble, Work } from './planActions';
+export { PlanActions } from './planActions';
 
 export interface PlanSlice {
   /** Whether the planner has taken the open job in. */
@@ -60,34 +41,6 @@ const initial: PlanSlice = {
   playing: false,
   released: null,
 };
-
-export const PlanActions = createActionGroup({
-  source: 'Plan',
-  events: {
-    /** Bring the steps up to one of them up to date. */
-    Calculate: props<{ through: string }>(),
-    'Post and prove': emptyProps(),
-    Stop: props<{ id: WorkName }>(),
-    'Work told': props<{ work: Work }>(),
-    'Work ended': props<{ id: WorkName }>(),
-    /** The planner has taken the job in as it is after a change. */
-    Taken: props<{ state: TakenState }>(),
-    /** A step was brought up to date. */
-    'State told': props<{ state: PlanState }>(),
-    /** All that was asked for is up to date. */
-    Calculated: emptyProps(),
-    /** The planner's threads were started again and know nothing. */
-    'Planner lost': emptyProps(),
-    Failed: props<{ trouble: Trouble }>(),
-    'Trouble seen': emptyProps(),
-    /** Go to where a trouble can be mended. */
-    'Trouble shown': props<{ trouble: Trouble }>(),
-    'Lens chosen': props<{ lens: Lens }>(),
-    'Playhead moved': props<{ moment: Moment }>(),
-    'Play toggled': emptyProps(),
-    Released: props<{ released: Release; revision: number }>(),
-  },
-});
 
 /** The end of the last calculated step, or the blank. */
 function endOf(summaries: readonly StepSummary[]): Moment {
@@ -175,7 +128,6 @@ export const planFeature = createFeature({
       /** Steps that are up to date. */
       selectFresh: createSelector(selectIsTold, selectToldFresh, (isTold, fresh) => (isTold ? fresh : NONE)),
       selectCalculation: createSelector(selectWorks, (works) => works.find((w) => w.id === 'calculation')),
-      selectTotalTime: createSelector(selectSummaries, (all) => all.reduce((t, s) => t + s.figures.time, 0)),
       selectAt: createSelector(selectSummaries, selectMoment, (all, moment) => {
         const s = all.find((x) => x.stepId === moment.stepId);
         return s ? { summary: s, motion: moment.motion } : undefined;

@@ -102,6 +102,17 @@ describe('the playhead', () => {
   });
 });
 
+describe('the sheet', () => {
+  const toS2 = PlanActions.playheadMoved({ moment: { stepId: 's2', motion: 1 } });
+
+  it('goes with the playhead, and stays where it is pinned', () => {
+    expect(jobFeature.reducer(opened, toS2).selectedStepId).toBe('s2');
+    const pinned = jobFeature.reducer(opened, JobActions.pinToggled());
+    expect(jobFeature.reducer(pinned, toS2).selectedStepId).toBe('s1');
+    expect(jobFeature.reducer(jobFeature.reducer(pinned, JobActions.pinToggled()), toS2).selectedStepId).toBe('s2');
+  });
+});
+
 describe('reading and showing', () => {
   it('times are shown in hours only when there are any', () => {
     expect([0, 59.6, 61, 3599, 8291].map(clock)).toEqual(['0:00', '1:00', '1:01', '59:59', '2:18:11']);

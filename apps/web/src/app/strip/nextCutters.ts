@@ -2,20 +2,19 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, ou
 import { MatButtonModule } from '@angular/material/button';
 import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import { Engine } from '../engine/engine';
+import type { ChartOptions } from 'chart.js';
+import { BaseChartDirective } from 'ng2-charts';
+import { chartLook } from '../shared/chart';
 import { clock, mm } from '../shared/numbers';
+import { Theme } from '../shared/theme';
 import { Editor } from '../state/editor';
 import { Told } from '../state/told';
 import { Looking } from '../lens/looking';
 
-const WIDTH = 330;
-const HEIGHT = 92;
-const LEFT = 34;
-const BELOW = 18;
-
 /** For the steel at a place of the plan: what each cutter of the crib would take of what is left, and leave. */
 @Component({
   selector: 'esq-next-cutters',
-  imports: [MatButtonModule],
+  imports: [BaseChartDirective, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
@@ -27,22 +26,9 @@ const BELOW = 18;
         {{ volume(rows()[0]!.row.left) }} are left above {{ mm(allowance(), 2) }} mm
         {{ isLast() ? '' : '(roughly, going on …)' }}
       </p>
-      <svg
-        [attr.viewBox]="'0 0 ' + (width + 16) + ' ' + (height + below + 6)"
-        role="img"
-        [attr.aria-label]="described()"
-      >
-        <line [attr.x1]="left" y1="4" [attr.x2]="left" [attr.y2]="height" />
-        <line [attr.x1]="left" [attr.y1]="height" [attr.x2]="width" [attr.y2]="height" />
-        <text [attr.x]="left - 4" y="10" text-anchor="end">{{ top() }}</text>
-        <text [attr.x]="left - 4" [attr.y]="height" text-anchor="end">0</text>
-        <text [attr.x]="left" y="10" dx="4" class="pencil">cm³ that would stay</text>
-        @for (dot of dots(); track dot.id) {
-          <circle [attr.cx]="dot.x" [attr.cy]="dot.y" r="4" [class.chosen]="dot.id === chosen()" />
-          <text [attr.x]="dot.x" [attr.y]="height + 14" text-anchor="middle">{{ dot.label }}</text>
-        }
-        <text [attr.x]="width + 12" [attr.y]="height + 14" text-anchor="end">DC</text>
-      </svg>
+      <div class="chart" role="img" [attr.aria-label]="described()">
+        <canvas baseChart type="scatter" [data]="chart().data" [options]="chart().options"></canvas>
+      </div>
       <div class="head pencil">
         <span>cutter</span><span>takes</span><span>stays</span><span>thickest</span><span>about</span>
       </div>
@@ -70,21 +56,8 @@ const BELOW = 18;
       display: block;
       font-size: 12px;
     }
-    svg {
-      width: 100%;
-    }
-    svg line {
-      stroke: var(--rule);
-    }
-    svg text {
-      font-size: 10px;
-      fill: var(--pencil);
-    }
-    circle {
-      fill: var(--indigo);
-    }
-    circle.chosen {
-      fill: var(--verdigris);
+    .chart {
+      height: 120px;
     }
     .head,
     .line {
@@ -132,10 +105,7 @@ export class NextCutters {
   readonly choose = output<string>();
 
   protected readonly mm = mm;
-  protected readonly width = WIDTH;
-  protected readonly height = HEIGHT;
-  protected readonly left = LEFT;
-  protected readonly below = BELOW;
+  private readonly theme = inject(Theme);
   protected readonly problem = signal('');
   protected readonly isLast = signal(false);
   private readonly found = signal<readonly CutterRow[]>([]);
@@ -165,17 +135,32 @@ export class NextCutters {
       .sort((a, b) => a.stays - b.stays || a.row.time - b.row.time);
   });
 
-  private readonly most = computed(() => Math.max(1e-6, ...this.rows().map((r) => r.stays)));
-  protected readonly top = computed(() => mm(this.most() / 1000, 2));
   /** Volume that stays against diameter. */
-  protected readonly dots = computed(() => {
-    const largest = Math.max(1, ...this.rows().map((r) => r.DC));
-    return this.rows().map((r) => ({
-      id: r.row.assemblyId,
-      x: LEFT + (r.DC / largest) * (WIDTH - LEFT - 10),
-      y: HEIGHT - (r.stays / this.most()) * (HEIGHT - 16),
-      label: String(r.DC),
-    }));
+  protected readonly chart = computed(() => {
+    const palette = this.theme.palette();
+    const rows = this.rows();
+    const look = chartLook<'scatter'>(palette);
+    const axis = { grid: { color: palette.rule }, ticks: { color: palette.pencil, font: look.font, maxTicksLimit: 4 } };
+    const options: ChartOptions<'scatter'> = {
+      ...look,
+      scales: {
+        x: { ...axis, min: 0, title: { display: true, text: 'DC, mm', color: palette.pencil, font: look.font } },
+        y: {
+          ...axis,
+          min: 0,
+          title: { display: true, text: 'would stay, cm³', color: palette.pencil, font: look.font },
+        },
+      },
+      plugins: {
+        tooltip: { ...look.plugins!.tooltip, callbacks: { label: (item) => rows[item.dataIndex]?.title ?? '' } },
+      },
+    };
+    const dots = {
+      data: rows.map((r) => ({ x: r.DC, y: r.stays / 1000 })),
+      pointRadius: 4,
+      backgroundColor: rows.map((r) => (r.row.assemblyId === this.chosen() ? palette.verdigris : palette.indigo)),
+    };
+    return { options, data: { datasets: [dots] } };
   });
   protected readonly described = computed(
     () =>

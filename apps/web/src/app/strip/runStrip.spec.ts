@@ -52,10 +52,10 @@ describe('the strip', () => {
       scrub.value = String(percent * 100);
       scrub.dispatchEvent(new Event('input'));
     };
-    // both steps take as long; 96 % of the strip are theirs
-    to(48 * 0.34);
+    // both steps take as long: half of the strip is each one's
+    to(50 * 0.34);
     expect(moment()).toEqual({ stepId: 's1', motion: 2 });
-    to(48 + 48 * 0.01);
+    to(50 + 50 * 0.01);
     expect(moment().stepId).toBe('s2');
     to(100);
     expect(moment()).toEqual({ stepId: 's2', motion: 3 });
@@ -67,7 +67,8 @@ describe('the strip', () => {
     await fixture.whenStable();
     const mark = host.querySelector<HTMLElement>('.mark')!;
     expect(mark.getAttribute('aria-label')).toBe(found.text);
-    expect(parseFloat(mark.style.left)).toBeCloseTo(48 + (48 * 2) / 3, 6);
+    const own = parseFloat(block(2).style.width);
+    expect(parseFloat(mark.style.left)).toBeCloseTo(parseFloat(block(2).style.left) + (own * 2) / 3, 6);
     const next = [...host.querySelectorAll('button')].find((b) => b.textContent.includes('Next finding'))!;
     next.click();
     expect(moment()).toEqual({ stepId: 's2', motion: 2 });

@@ -1,17 +1,25 @@
 import {
+  afterNextRender,
   ChangeDetectionStrategy,
   Component,
   computed,
   DestroyRef,
+  effect,
   type ElementRef,
   inject,
   signal,
+  untracked,
   viewChild,
 } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatButtonModule } from '@angular/material/button';
-import { type Job, kindOf, toolOf, cutterTitle } from '@esquisse/core';
+import { type CdkDragEnd, DragDropModule } from '@angular/cdk/drag-drop';
+import { MatIconModule } from '@angular/material/icon';
+import { kindOf, toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import type { ChartOptions } from 'chart.js';
+import { BaseChartDirective } from 'ng2-charts';
+import { chartLook } from '../shared/chart';
 import { clock, mm } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { Keys } from '../shared/keys';
@@ -19,115 +27,163 @@ import { withNewStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
+import { timeBefore } from '../state/planTime';
+import { Theme } from '../shared/theme';
+import { type Block, stripBlocks } from './layout';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
 import { StepChooser } from './stepChooser';
 
-/** Tints by which steps of the same cutter are told, in the order of first use. */
-const TINTS = ['#6c7682', '#2e7d74', '#3c4c86', '#8c6a3f', '#7a4a5e', '#56703f'];
-/** Narrowest block as a share of the strip, so that its name can be read. */
-const NARROWEST = 0.09;
-
-interface Block {
-  id: string;
-  number: number;
-  name: string;
-  cutter: string;
-  time: string;
-  leaves: string;
-  tint: string;
-  left: number;
-  width: number;
-  state: 'fresh' | 'stale' | 'new' | 'working' | 'asked';
-  findings: { left: number; text: string; motion: number }[];
-}
+/** How much longer than its room the strip can be drawn at most. */
+const MOST_ZOOM = 64;
+/** Room for the steps before it was measured, pixels. */
+const USUAL_ROOM = 1180;
 
 /** The time line: one block a step, as wide as the time it takes; also the scrubber. */
 @Component({
   selector: 'esq-run-strip',
-  imports: [MatTooltipModule, MatButtonModule, StepChooser],
+  imports: [BaseChartDirective, DragDropModule, MatButtonModule, MatIconModule, MatTooltipModule, StepChooser],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './runStrip.scss',
   template: `
-    <div class="line" #line>
-      <svg class="curve" viewBox="0 0 100 100" preserveAspectRatio="none" aria-hidden="true">
-        <polyline class="largest" [attr.points]="curve().largest" />
-        <polyline class="median" [attr.points]="curve().median" />
-      </svg>
-      @for (b of blocks(); track b.id) {
-        <button
-          class="block"
-          [class.chosen]="b.id === selected()"
-          [class.stale]="b.state === 'stale' || b.state === 'new'"
-          [class.working]="b.state === 'working'"
-          [style.left.%]="b.left"
-          [style.width.%]="b.width"
-          [style.border-top-color]="b.tint"
-          [attr.aria-pressed]="b.id === selected()"
-          [attr.data-testid]="'step-' + b.number"
-          draggable="true"
-          (dragstart)="dragged = b.id"
-          (dragover)="$event.preventDefault()"
-          (drop)="drop(b.number - 1)"
-          (click)="select(b.id)"
-        >
-          <span class="title"
-            ><b>{{ b.number }}</b> {{ b.name }}</span
+    <div class="along" #along tabindex="-1" (wheel)="wheel($event)">
+      <div class="line" #line [style.width.px]="length() + 2">
+        @if (leftover(); as l) {
+          <div class="curve" role="img" [attr.aria-label]="l.words">
+            <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
+          </div>
+          <span class="legend" aria-hidden="true"
+            >left over: <b class="largest">largest</b> <b class="median">median</b> up to {{ l.most }} mm</span
           >
-          <span class="mono pencil">{{ b.cutter }}</span>
-          <span class="mono pencil">{{ b.time }}{{ b.leaves }}</span>
-        </button>
-        @for (f of b.findings; track $index) {
-          <button
-            class="mark"
-            [style.left.%]="f.left"
-            [attr.aria-label]="f.text"
-            [matTooltip]="f.text"
-            (click)="stand(b.id, f.motion)"
-          ></button>
         }
-      }
-      <button
-        class="add"
-        (click)="openChooser()"
-        aria-haspopup="menu"
-        [attr.aria-expanded]="choosing()"
-        aria-label="Add a step"
-        data-testid="add-step"
-      >
-        +
-      </button>
-      @if (headShown()) {
-        <div class="head" [style.left.%]="head()" aria-hidden="true"></div>
-      }
-      <input
-        class="scrub"
-        type="range"
-        min="0"
-        max="10000"
-        [value]="head() * 100"
-        [disabled]="!headShown()"
-        aria-label="Playhead"
-        [attr.aria-valuetext]="readout()?.time ?? ''"
-        data-testid="scrub"
-        (input)="scrub($any($event.target).value)"
-      />
+        @for (b of blocks(); track b.id) {
+          <button
+            class="block"
+            cdkDrag
+            cdkDragLockAxis="x"
+            cdkDragBoundary=".line"
+            [cdkDragStartDelay]="{ touch: 200, mouse: 0 }"
+            [class.chosen]="b.id === selected()"
+            [class.stale]="b.state === 'stale' || b.state === 'new'"
+            [class.working]="b.state === 'working'"
+            [style.left.px]="b.left"
+            [style.width.px]="b.width"
+            [style.border-top-color]="b.tint"
+            [attr.aria-pressed]="b.id === selected()"
+            [attr.data-testid]="'step-' + b.number"
+            (cdkDragEnded)="drop(b.id, $event)"
+            (click)="select(b.id)"
+          >
+            <span class="title"
+              ><b>{{ b.number }}</b> {{ b.name }}</span
+            >
+            <span class="mono pencil">{{ b.cutter }}</span>
+            <span class="mono pencil">{{ b.time }}{{ b.leaves }}</span>
+          </button>
+          @if (b.change) {
+            <span class="change mono" [style.left.px]="b.left" matTooltip="Cutter change">{{ b.change }} s</span>
+          }
+          @for (f of b.findings; track $index) {
+            <button
+              class="mark"
+              [style.left.px]="f.left"
+              [attr.aria-label]="f.text"
+              [matTooltip]="f.text"
+              (click)="stand(b.id, f.motion)"
+            ></button>
+          }
+        }
+        @if (headShown()) {
+          <div class="head" [style.left.px]="head()" aria-hidden="true"></div>
+        }
+        <input
+          class="scrub"
+          type="range"
+          min="0"
+          max="10000"
+          [value]="(head() / length()) * 10000"
+          [disabled]="!headShown()"
+          aria-label="Playhead"
+          [attr.aria-valuetext]="readout()?.time ?? ''"
+          data-testid="scrub"
+          (input)="scrub($any($event.target).value)"
+        />
+      </div>
     </div>
+    <button
+      matButton
+      class="add"
+      (click)="openChooser()"
+      aria-haspopup="menu"
+      [attr.aria-expanded]="choosing()"
+      aria-label="Add a step"
+      matTooltip="Add a step (A)"
+      data-testid="add-step"
+    >
+      +
+    </button>
     @if (choosing()) {
       <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="closeChooser()" />
     }
     <div class="transport">
-      <button matButton class="plain" (click)="playback.toggle()" [disabled]="!headShown()" data-testid="play">
-        {{ playing() ? '❚❚ stop' : '▸ play' }}
+      <button
+        matIconButton
+        (click)="playback.toggle()"
+        [disabled]="!headShown()"
+        [attr.aria-label]="playing() ? 'Stop' : 'Play'"
+        [matTooltip]="playing() ? 'Stop (Space)' : 'Play (Space)'"
+        data-testid="play"
+      >
+        <mat-icon [svgIcon]="playing() ? 'pause' : 'play'" />
       </button>
-      <button matButton class="plain" (click)="playback.slower()" aria-label="Slower">–</button>
+      <button matIconButton (click)="playback.slower()" aria-label="Slower" matTooltip="Slower">
+        <mat-icon svgIcon="remove" />
+      </button>
       <span class="mono">{{ playback.speed() }}x</span>
-      <button matButton class="plain" (click)="playback.faster()" aria-label="Faster">+</button>
-      <button matButton class="plain" (click)="playback.byMotion(-1)" aria-label="One motion back">‹</button> motion
-      <button matButton class="plain" (click)="playback.byMotion(1)" aria-label="One motion on">›</button>
-      <button matButton class="plain" (click)="playback.byStep(-1)" aria-label="One step back">‹</button> step
-      <button matButton class="plain" (click)="playback.byStep(1)" aria-label="One step on">›</button>
+      <button matIconButton (click)="playback.faster()" aria-label="Faster" matTooltip="Faster">
+        <mat-icon svgIcon="add" />
+      </button>
+      <button
+        matIconButton
+        (click)="playback.byMotion(-1)"
+        aria-label="One motion back"
+        matTooltip="One motion back (,)"
+      >
+        <mat-icon svgIcon="chevron-left" />
+      </button>
+      motion
+      <button matIconButton (click)="playback.byMotion(1)" aria-label="One motion on" matTooltip="One motion on (.)">
+        <mat-icon svgIcon="chevron-right" />
+      </button>
+      <button matIconButton (click)="playback.byStep(-1)" aria-label="One step back" matTooltip="One step back (;)">
+        <mat-icon svgIcon="chevron-left" />
+      </button>
+      step
+      <button matIconButton (click)="playback.byStep(1)" aria-label="One step on" matTooltip="One step on (')">
+        <mat-icon svgIcon="chevron-right" />
+      </button>
       <button matButton class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">Next finding</button>
+      <span class="zoom" role="group" aria-label="Zoom along time">
+        <button
+          matIconButton
+          aria-label="Shorter strip"
+          matTooltip="Shorter strip"
+          (click)="zoomBy(0.5)"
+          [disabled]="zoom() <= 1"
+        >
+          <mat-icon svgIcon="remove" />
+        </button>
+        time
+        <button
+          matIconButton
+          aria-label="Longer strip"
+          matTooltip="Longer strip (Ctrl and wheel)"
+          (click)="zoomBy(2)"
+          [disabled]="zoom() >= 64"
+        >
+          <mat-icon svgIcon="add" />
+        </button>
+      </span>
       <button
         matButton="outlined"
         class="press first all"
@@ -153,6 +209,11 @@ export class RunStrip {
   private readonly house = inject(House);
   protected readonly playback = inject(Playback);
   private readonly line = viewChild.required<ElementRef<HTMLElement>>('line');
+  private readonly along = viewChild.required<ElementRef<HTMLElement>>('along');
+  private readonly theme = inject(Theme);
+  /** Room for the strip, pixels, and how much longer it is drawn. */
+  private readonly room = signal(USUAL_ROOM);
+  protected readonly zoom = signal(1);
   protected readonly selected = this.store.selectSignal(jobFeature.selectSelectedStepId);
   protected readonly playing = this.store.selectSignal(planFeature.selectPlaying);
   private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
@@ -161,10 +222,20 @@ export class RunStrip {
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   protected readonly choosing = signal(false);
-  protected dragged = '';
 
   constructor() {
     const { playback } = this;
+    const destroy = inject(DestroyRef);
+    afterNextRender(() => {
+      const observer = new ResizeObserver(([entry]) => this.room.set(entry!.contentRect.width - 2 || USUAL_ROOM));
+      observer.observe(this.along().nativeElement);
+      destroy.onDestroy(() => observer.disconnect());
+    });
+    // the playhead is kept in sight
+    effect(() => {
+      const head = this.head();
+      untracked(() => this.reveal(head));
+    });
     inject(Keys).bind(
       [
         { keys: [' '], shown: 'Space', what: 'play, stop', run: () => playback.toggle() },
@@ -180,7 +251,7 @@ export class RunStrip {
         },
         { keys: ['a'], shown: 'A', what: 'add a step', run: () => this.openChooserByKey() },
       ],
-      inject(DestroyRef),
+      destroy,
     );
   }
 
@@ -193,12 +264,24 @@ export class RunStrip {
 
   protected readonly blocks = computed((): Block[] => {
     const job = this.editor.job();
-    return job ? this.layOut(job) : [];
+    const state = {
+      summaries: this.summaries(),
+      fresh: this.fresh(),
+      workingId: this.calculation()?.stepId,
+      isTold: this.isTold(),
+    };
+    return job ? stripBlocks(job, state, this.room() * this.zoom(), textWidth) : [];
+  });
+
+  /** Length of the whole strip, pixels. */
+  protected readonly length = computed(() => {
+    const last = this.blocks().at(-1);
+    return Math.max(this.room(), last ? last.left + last.width : 0);
   });
 
   protected readonly headShown = computed(() => this.summaries().length > 0);
 
-  /** Place of the playhead, % of the strip. */
+  /** Place of the playhead along the strip, pixels. */
   protected readonly head = computed(() => {
     const at = this.at();
     const block = this.blocks().find((b) => b.id === at?.summary.stepId);
@@ -207,18 +290,39 @@ export class RunStrip {
     return block.left + block.width * share;
   });
 
-  /** Largest and median leftover against time, on a root scale. */
-  protected readonly curve = computed(() => {
-    const largest: string[] = [];
-    const median: string[] = [];
-    const y = (value: number): string => (92 - Math.min(1, Math.sqrt(Math.max(0, value) / 12)) * 84).toFixed(1);
-    for (const b of this.blocks()) {
-      const f = this.summaries().find((s) => s.stepId === b.id)?.figures;
-      if (!f) continue;
-      largest.push(`${b.left + b.width},${y(f.leftover.largest)}`);
-      median.push(`${b.left + b.width},${y(f.leftover.p50)}`);
-    }
-    return { largest: largest.join(' '), median: median.join(' ') };
+  /** Largest and median leftover at the end of each step, on a root scale. */
+  protected readonly leftover = computed(() => {
+    const ends = this.blocks().flatMap((b) => {
+      const figures = this.summaries().find((s) => s.stepId === b.id)?.figures;
+      return figures ? [{ x: b.left + b.width, name: b.name, ...figures.leftover }] : [];
+    });
+    if (ends.length === 0) return undefined;
+    const palette = this.theme.palette();
+    const most = Math.max(...ends.map((e) => e.largest), 1e-3);
+    const root = (v: number): number => Math.sqrt(Math.max(0, v) / most);
+    const line = (key: 'largest' | 'p50', colour: string, dash: number[]) => ({
+      data: ends.map((e) => ({ x: e.x, y: root(e[key]) })),
+      borderColor: colour,
+      backgroundColor: colour,
+      borderWidth: 1.2,
+      borderDash: dash,
+      pointRadius: 1.5,
+    });
+    const options: ChartOptions<'line'> = {
+      ...chartLook<'line'>(palette),
+      layout: { padding: { top: 3, bottom: 3 } },
+      scales: {
+        x: { type: 'linear', min: 0, max: this.length(), display: false },
+        y: { min: 0, max: 1.02, display: false },
+      },
+      events: [],
+    };
+    return {
+      most: mm(most, 2),
+      options,
+      data: { datasets: [line('largest', palette.indigo, []), line('p50', palette.pencil, [2, 2])] },
+      words: `Left over after each step: ${ends.map((e) => `${e.name} largest ${mm(e.largest, 2)}, median ${mm(e.p50, 3)} mm`).join('; ')}`,
+    };
   });
 
   protected readonly readout = computed(() => {
@@ -226,7 +330,7 @@ export class RunStrip {
     const job = this.editor.job();
     if (!at || !job) return undefined;
     const { path, times } = at.summary;
-    const before = this.timeBefore(at.summary.stepId);
+    const before = timeBefore(job, this.summaries(), at.summary.stepId);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
     const feed = path.feed[at.motion]!;
@@ -240,7 +344,10 @@ export class RunStrip {
     };
   });
 
-  protected readonly total = computed(() => clock(this.summaries().reduce((t, s) => t + s.figures.time, 0)));
+  protected readonly total = computed(() => {
+    const job = this.editor.job();
+    return job ? clock(timeBefore(job, this.summaries())) : '';
+  });
   protected readonly anyStale = computed(() => this.fresh().length < (this.editor.job()?.steps.length ?? 0));
   protected readonly anyFinding = computed(() => this.summaries().some((s) => s.figures.findings.length > 0));
 
@@ -256,7 +363,7 @@ export class RunStrip {
   }
 
   protected scrub(value: string): void {
-    const at = Number(value) / 100;
+    const at = (Number(value) / 10_000) * this.length();
     const block =
       this.blocks().find(
         (b) => at >= b.left && at <= b.left + b.width && this.summaries().some((s) => s.stepId === b.id),
@@ -310,10 +417,35 @@ export class RunStrip {
       );
   }
 
-  protected drop(to: number): void {
-    const id = this.dragged;
-    if (id) this.editor.make('workplan', (job) => withStepAt(job, id, to));
-    this.dragged = '';
+  /** A block that was dragged goes to where its middle lies. */
+  protected drop(id: string, { source, distance }: CdkDragEnd): void {
+    source.reset();
+    const blocks = this.blocks();
+    const from = blocks.findIndex((b) => b.id === id);
+    const own = blocks[from]!;
+    const middle = own.left + own.width / 2 + distance.x;
+    const to = blocks.filter((b) => b.id !== id && b.left + b.width / 2 < middle).length;
+    if (to !== from) this.editor.make('workplan', (job) => withStepAt(job, id, to));
+  }
+
+  protected wheel(event: WheelEvent): void {
+    if (!event.ctrlKey) return;
+    event.preventDefault();
+    this.zoomBy(event.deltaY < 0 ? 1.25 : 0.8, event.clientX);
+  }
+
+  /** Draws the strip longer or shorter; what lies under the pointer, or the playhead, stays where it is. */
+  protected zoomBy(factor: number, clientX?: number): void {
+    const along = this.along().nativeElement;
+    const seen = clientX === undefined ? this.head() - along.scrollLeft : clientX - along.getBoundingClientRect().left;
+    const share = (along.scrollLeft + seen) / this.length();
+    this.zoom.update((z) => Math.min(MOST_ZOOM, Math.max(1, z * factor)));
+    setTimeout(() => (along.scrollLeft = share * this.length() - seen));
+  }
+
+  private reveal(head: number): void {
+    const along = this.along().nativeElement;
+    if (head < along.scrollLeft || head > along.scrollLeft + this.room()) along.scrollLeft = head - this.room() / 2;
   }
 
   protected calculateAll(): void {
@@ -326,54 +458,21 @@ export class RunStrip {
     const next = all.sort((a, b) => a.left - b.left).find((f) => f.left > this.head() + 1e-6) ?? all[0];
     if (next) this.stand(next.id, next.motion);
   }
+}
 
-  private timeBefore(stepId: string): number {
-    const steps = this.editor.job()?.steps ?? [];
-    let t = 0;
-    for (const s of steps) {
-      if (s.id === stepId) return t;
-      t += this.summaries().find((x) => x.stepId === s.id)?.figures.time ?? 0;
-    }
-    return t;
-  }
+const measures = new Map<string, number>();
+let ruler: CanvasRenderingContext2D | null | undefined;
 
-  private layOut(job: Job): Block[] {
-    const times = job.steps.map((s) => this.summaries().find((x) => x.stepId === s.id)?.figures.time ?? 0);
-    const known = times.reduce((a, b) => a + b, 0);
-    const typical = known > 0 ? known / Math.max(1, times.filter((t) => t > 0).length) : 1;
-    const shares = times.map((t) => (t > 0 ? t : typical * 0.6));
-    const sum = shares.reduce((a, b) => a + b, 0);
-    const widths = shares.map((t) => Math.max(NARROWEST, t / sum));
-    // 96 % of the strip; the rest is room for the sign that adds a step
-    const scale = 96 / widths.reduce((a, b) => a + b, 0);
-    const cutters = [...new Set(job.steps.map((s) => s.assemblyId))];
-    let left = 0;
-    return job.steps.map((step, i): Block => {
-      const summary = this.summaries().find((x) => x.stepId === step.id);
-      const tool = toolOf(job.crib, step.assemblyId);
-      const width = widths[i]! * scale;
-      const isFresh = this.fresh().includes(step.id);
-      const isWorking = this.calculation()?.stepId === step.id;
-      const isTold = this.isTold();
-      const block: Block = {
-        id: step.id,
-        number: i + 1,
-        name: step.name || (kindOf(step.kind)?.name ?? ''),
-        cutter: tool ? cutterTitle(tool.cutter) : '',
-        time: isWorking ? 'calculating' : summary ? clock(summary.figures.time) : 'not calculated',
-        leaves: summary && !isFresh && !isWorking ? (isTold ? ' · out of date' : ' · …') : '',
-        tint: TINTS[cutters.indexOf(step.assemblyId) % TINTS.length]!,
-        left,
-        width,
-        state: isWorking ? 'working' : isFresh ? 'fresh' : !isTold ? 'asked' : summary ? 'stale' : 'new',
-        findings: (summary?.figures.findings ?? []).map((f) => ({
-          left: left + (width * summary!.times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
-          text: f.text,
-          motion: f.motion,
-        })),
-      };
-      left += width;
-      return block;
-    });
+/** Width of a text on the strip, pixels. */
+function textWidth(text: string, isName: boolean): number {
+  const key = `${isName}${text}`;
+  let width = measures.get(key);
+  if (width === undefined) {
+    ruler ??=
+      typeof CanvasRenderingContext2D === 'undefined' ? null : document.createElement('canvas').getContext('2d');
+    if (ruler) ruler.font = isName ? '600 13px Archivo, sans-serif' : "12px 'IBM Plex Mono', monospace";
+    width = ruler ? ruler.measureText(text).width : 7 * text.length;
+    measures.set(key, width);
   }
+  return width;
 }

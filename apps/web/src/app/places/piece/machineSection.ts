@@ -18,6 +18,7 @@ const MACHINE_FIELDS: readonly EntryField[] = [
   ['maxFeed', 'Largest feed', 'mm/min'],
   ['rapid', 'Rapid', 'mm/min'],
   ['acceleration', 'Acceleration', 'mm/s²'],
+  ['toolChange', 'Cutter change', 's'],
 ];
 const MATERIAL_FIELDS: readonly EntryField[] = [
   ['kc11', 'kc1.1', 'N/mm²'],

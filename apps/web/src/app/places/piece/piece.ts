@@ -1,7 +1,9 @@
-import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, DestroyRef, inject } from '@angular/core';
 import { blockBox, sizeOf, type Vec3 } from '@esquisse/core';
-import { Bench } from '../../bench/bench';
+import { BenchSlot } from '../../bench/benchSlot';
+import { BenchStage } from '../../bench/stage';
 import { Engine } from '../../engine/engine';
+import { Columns } from '../../shared/columns';
 import { mm } from '../../shared/numbers';
 import { Editor } from '../../state/editor';
 import { BlankSection } from './blankSection';
@@ -19,8 +21,9 @@ import { ZeroSection } from './zeroSection';
 @Component({
   selector: 'esq-piece',
   imports: [
-    Bench,
+    BenchSlot,
     BlankSection,
+    Columns,
     DrilledSection,
     HoldSection,
     LaySection,
@@ -33,30 +36,36 @@ import { ZeroSection } from './zeroSection';
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './piece.scss',
   template: `
-    <esq-survey-panel />
-    <div class="middle">
-      <esq-bench
-        [partOnly]="true"
-        [colours]="look.colours()"
-        [edges]="look.edges()"
-        [lit]="look.allLit()"
-        [marks]="look.marks()"
-        (pointed)="look.point($event.triangle, $event.point, $event.reach)"
-      />
-      <esq-pick-card />
-    </div>
-    <aside class="panel" aria-label="Piece">
-      <p class="sentence">{{ sentence() }}</p>
-      <esq-model-section />
-      @if (job()?.part) {
-        <esq-lay-section [eye]="eye" />
-        <esq-zero-section />
-        <esq-blank-section />
-        <esq-drilled-section />
-        <esq-hold-section />
-      }
-      <esq-machine-section />
-    </aside>
+    <esq-columns name="piece" [begin]="[234, 356]">
+      <ng-template #left><esq-survey-panel /></ng-template>
+      <ng-template #middle>
+        <div class="middle">
+          <esq-bench-slot
+            [partOnly]="true"
+            [colours]="look.colours()"
+            [edges]="look.edges()"
+            [lit]="look.allLit()"
+            [marks]="look.marks()"
+            (pointed)="look.point($event.triangle, $event.point, $event.reach)"
+          />
+          <esq-pick-card />
+        </div>
+      </ng-template>
+      <ng-template #right>
+        <aside class="panel" aria-label="Piece">
+          <p class="sentence">{{ sentence() }}</p>
+          <esq-model-section />
+          @if (job()?.part) {
+            <esq-lay-section [eye]="eye" />
+            <esq-zero-section />
+            <esq-blank-section />
+            <esq-drilled-section />
+            <esq-hold-section />
+          }
+          <esq-machine-section />
+        </aside>
+      </ng-template>
+    </esq-columns>
   `,
 })
 export class PiecePlace {
@@ -64,8 +73,8 @@ export class PiecePlace {
   private readonly editor = inject(Editor);
   protected readonly look = inject(PieceLook);
   protected readonly job = this.editor.job;
-  private readonly bench = viewChild.required(Bench);
-  protected readonly eye = (): Vec3 => this.bench().towardsEye();
+  private readonly stage = inject(BenchStage);
+  protected readonly eye = (): Vec3 => this.stage.towardsEye();
 
   constructor() {
     this.look.shown.set(true);

@@ -1,0 +1,9 @@
+/** What the colours of the bench can mean. A further lens is one more line here, and what it asks of the planner in `lensData.ts`. */
+export const LENSES = [
+  { id: 'part', name: 'Part', key: '1', caption: 'part and block' },
+  { id: 'steel', name: 'Steel', key: '2', caption: '' },
+  { id: 'leftover', name: 'Leftover', key: '3', caption: '' },
+  { id: 'region', name: 'Region of the step', key: '4', caption: 'where the chosen step would cut' },
+] as const;
+
+export type Lens = (typeof LENSES)[number]['id'];

@@ -1,0 +1,132 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { Router } from '@angular/router';
+import type { Verdict } from '@esquisse/core';
+import { Store } from '@ngrx/store';
+import { BenchSlot } from '../../bench/benchSlot';
+import { Columns } from '../../shared/columns';
+import { saveFile } from '../../shared/files';
+import { ProgramText } from './programText';
+import { JobActions, jobFeature } from '../../state/job.reducer';
+import { PlanActions, planFeature } from '../../state/plan.reducer';
+
+/** May it go to the machine? */
+@Component({
+  selector: 'esq-release',
+  imports: [MatButtonModule, BenchSlot, Columns, ProgramText],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './release.scss',
+  template: `
+    <esq-columns name="release" [begin]="[360, 330]">
+      <ng-template #left>
+        <section class="checks" aria-label="Check list">
+          <p class="sentence" data-testid="release-sentence">{{ sentence() }}</p>
+          <button matButton="outlined" class="press first" (click)="post()" [disabled]="stale() > 0" data-testid="post">
+            Post and read back
+          </button>
+          <ul>
+            @for (v of released()?.verdicts ?? []; track v.id) {
+              <li [class.no]="!v.ok">
+                <h2>
+                  <span class="verdict">{{ v.ok ? 'yes' : 'no' }}</span> {{ v.title }}
+                </h2>
+                <p [class.wrong]="!v.ok">{{ v.text }}</p>
+                @if (!v.ok && v.at) {
+                  <button matButton class="plain" (click)="show(v)">Show where</button>
+                }
+              </li>
+            }
+          </ul>
+          @if (released(); as r) {
+            <button
+              matButton="outlined"
+              class="press"
+              [class.first]="r.ok"
+              [disabled]="!r.ok"
+              (click)="download()"
+              data-testid="download"
+            >
+              Download {{ r.fileName }}
+            </button>
+            @if (!r.ok) {
+              <p class="wrong">The program is not given out while a check says no.</p>
+            }
+          }
+        </section>
+      </ng-template>
+      <ng-template #middle><esq-bench-slot /></ng-template>
+      <ng-template #right>
+        <section class="text" aria-label="Posted text">
+          @if (released(); as r) {
+            <esq-program-text [text]="r.text" [line]="line()" (pressed)="stand($event)" />
+          } @else {
+            <p class="pencil empty">The posted text stands here once it is written.</p>
+          }
+        </section>
+      </ng-template>
+    </esq-columns>
+  `,
+})
+export class ReleasePlace {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  protected readonly released = this.store.selectSignal(planFeature.selectReleased);
+  private readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
+  private readonly pressed = signal(0);
+  private readonly at = this.store.selectSignal(planFeature.selectAt);
+  /** The line that the playhead stands at, or that was pressed last where no motion is. */
+  protected readonly line = computed(() => {
+    const at = this.at();
+    const step = this.job()?.steps.findIndex((s) => s.id === at?.summary.stepId) ?? -1;
+    const own = at && this.released()?.lines[step]?.[at.motion];
+    return this.pressed() || own || 0;
+  });
+  protected readonly stale = computed(() => {
+    const steps = this.job()?.steps.length ?? 0;
+    return steps === 0 ? 1 : steps - this.fresh().length;
+  });
+
+  protected readonly sentence = computed(() => {
+    const r = this.released();
+    if (r) return r.ok ? 'Yes: the program may go to the machine.' : 'No: the program must not go to the machine.';
+    const steps = this.job()?.steps.length ?? 0;
+    if (steps === 0) return 'The workplan has no step yet.';
+    if (this.stale() > 0) return `${this.stale()} of ${steps} steps are not up to date.`;
+    return 'All steps are up to date. Post the program; it is read back and run before it is given out.';
+  });
+
+  protected post(): void {
+    this.store.dispatch(PlanActions.postAndProve());
+  }
+
+  protected download(): void {
+    const r = this.released();
+    if (r?.ok) saveFile(r.fileName, r.text, 'text/plain');
+  }
+
+  /** Puts the playhead where a line of the program ends. */
+  protected stand(line: number): void {
+    this.pressed.set(line);
+    const job = this.job();
+    const r = this.released();
+    if (!job || !r) return;
+    r.lines.some((numbers, s) => {
+      const motion = numbers.indexOf(line);
+      if (motion < 0) return false;
+      this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: job.steps[s]!.id, motion } }));
+      this.pressed.set(0);
+      return true;
+    });
+  }
+
+  protected show(verdict: Verdict): void {
+    const at = verdict.at;
+    if (!at) return;
+    if (at.line) this.stand(at.line);
+    else if (at.stepId) {
+      this.store.dispatch(JobActions.stepSelected({ stepId: at.stepId }));
+      void this.router.navigateByUrl('/workplan');
+    }
+  }
+}

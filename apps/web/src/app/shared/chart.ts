@@ -1,0 +1,56 @@
+import type { Provider } from '@angular/core';
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  type ChartOptions,
+  type ChartType,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+  ScatterController,
+  Tooltip,
+} from 'chart.js';
+import { provideCharts } from 'ng2-charts';
+import type { Palette } from '../bench/palette';
+
+/** The parts of the chart library that are used. */
+export function provideChartParts(): Provider {
+  return provideCharts({
+    registerables: [
+      BarController,
+      BarElement,
+      CategoryScale,
+      LinearScale,
+      LineController,
+      LineElement,
+      PointElement,
+      ScatterController,
+      Tooltip,
+    ],
+  });
+}
+
+/** What all charts have: our inks and faces, no movement, no frame but hairlines. */
+export function chartLook<Kind extends ChartType>({ pencil, sheet, ink }: Palette): ChartOptions<Kind> {
+  const options: ChartOptions = {
+    animation: false,
+    responsive: true,
+    maintainAspectRatio: false,
+    color: pencil,
+    borderColor: pencil,
+    font: { family: "'IBM Plex Mono', monospace", size: 10 },
+    plugins: {
+      tooltip: {
+        backgroundColor: ink,
+        titleColor: sheet,
+        bodyColor: sheet,
+        cornerRadius: 2,
+        displayColors: false,
+        animation: false,
+      },
+    },
+  };
+  return options as ChartOptions<Kind>;
+}
