@@ -7,7 +7,8 @@ import { Store } from '@ngrx/store';
 import { Subject } from 'rxjs';
 import { cribOf, pathOf, testJob } from '../../../packages/core/test/shapes';
 import { Engine } from '../src/app/engine/engine';
-import type { PlanState, StepSummary } from '../src/app/engine/views';
+import { stateOf } from '../src/app/engine/runs';
+import type { PlanState, StepSummary, ToldStep } from '../src/app/engine/views';
 import { House } from '../src/app/keeping/house';
 import { JobActions, jobFeature } from '../src/app/state/job.reducer';
 import { PlanActions } from '../src/app/state/plan.reducer';
@@ -56,7 +57,7 @@ export function aPage(job: Job | null, engine: object = {}, providers: Provider[
 /** What a calculated step shows: four motions, a second each. */
 export function summaryOf(stepId: string, figures: Partial<StepSummary['figures']> = {}): StepSummary {
   const none = { p50: 0, p90: 0, p99: 0, largest: 0, gouge: 0, spread: 0, mean: 0 };
-  return {
+  const told: ToldStep = {
     stepId,
     path: pathOf([
       [0, 0, 5],
@@ -80,11 +81,12 @@ export function summaryOf(stepId: string, figures: Partial<StepSummary['figures'
       ...figures,
     } as unknown as StepSummary['figures'],
   };
+  return stateOf({ revision: 0, fresh: [], summaries: [told] }).summaries[0]!;
 }
 
 /** The planner's answer to the job as it is: what was calculated, and which of it is up to date. */
 export function told(store: Store, summaries: readonly StepSummary[], fresh: readonly string[]): void {
   const revision = store.selectSignal(jobFeature.selectRevision)();
   const state = { revision, summaries, fresh } as unknown as PlanState;
-  store.dispatch(PlanActions.taken({ state: { ...state, piece: {} as never } }));
+  store.dispatch(PlanActions.taken({ state: { ...state, hasPiece: true } }));
 }

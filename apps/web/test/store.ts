@@ -3,11 +3,11 @@ import { provideStore } from '@ngrx/store';
 import { jobFeature } from '../src/app/state/job.reducer';
 import { planFeature } from '../src/app/state/plan.reducer';
 
-/** The application's store, without the checks that freeze what it holds: paths lie in shared memory. */
+/** The application's store, with the checks that nothing changes what it holds. */
 export const STORE: (Provider | EnvironmentProviders)[] = [
   provideZonelessChangeDetection(),
   provideStore(
     { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
-    { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
+    { runtimeChecks: { strictStateImmutability: true, strictActionImmutability: true } },
   ),
 ];

@@ -57,8 +57,7 @@ export const appConfig: ApplicationConfig = {
     provideRouter(routes),
     provideStore(
       { [jobFeature.name]: jobFeature.reducer, [planFeature.name]: planFeature.reducer },
-      // results hold typed arrays in shared memory, which must not be frozen
-      { runtimeChecks: { strictStateImmutability: false, strictActionImmutability: false } },
+      { runtimeChecks: { strictStateImmutability: true, strictActionImmutability: true } },
     ),
     provideEffects(KeepingEffects, PlanEffects),
     provideIcons(),

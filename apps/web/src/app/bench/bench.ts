@@ -19,6 +19,7 @@ import type { OrthographicCamera } from 'three';
 import { LENSES } from '../lens/lenses';
 import { LensData } from '../lens/lensData';
 import { Engine } from '../engine/engine';
+import { runOf } from '../engine/runs';
 import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
 import { clock } from '../shared/numbers';
@@ -184,7 +185,8 @@ export class Bench {
     const at = this.at();
     if (!at) return this.part() ? 'full block' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
-    const time = timeBefore(this.job()!, this.summaries(), at.summary.stepId) + (at.summary.times[at.motion] ?? 0);
+    const time =
+      timeBefore(this.job()!, this.summaries(), at.summary.stepId) + (runOf(at.summary).times[at.motion] ?? 0);
     return `steel at ${clock(time)}, step ${index + 1}, motion ${at.motion}`;
   });
 
@@ -344,7 +346,7 @@ export class Bench {
       scene.setTool(undefined);
       return;
     }
-    const { path } = at.summary;
+    const { path } = runOf(at.summary);
     scene.setPath(this.pathView.isShown() ? path : undefined, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);

@@ -11,7 +11,6 @@ import {
   type Picked,
   type Point2,
   type Progress,
-  type Release,
   type Survey,
   type Vec3,
   type Lay,
@@ -23,7 +22,8 @@ import type { DrawnSteel } from './display';
 import type { Planner } from './planner';
 import type { CribRead } from './reader.worker';
 import { Team } from './team';
-import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
+import { postedOf, stateOf, takenOf } from './runs';
+import type { FileView, LeftoverView, Moment, PieceView, PlanState, Posted, RegionView, TakenState } from './views';
 import { keepErrorsWhole } from './wire';
 
 /** Work that can be called off by its name. */
@@ -159,7 +159,7 @@ export class Engine {
     this.revision = revision;
     const state = await this.ask((p) => p.take(job, revision));
     if (revision === this.revision) this.piece.set(sameWhereEqual(this.piece(), state.piece));
-    return state;
+    return takenOf(state);
   }
 
   /** What is meant by a place on a triangle of the part, in the oriented frame. */
@@ -191,12 +191,21 @@ export class Engine {
   ): Promise<void> {
     const { team } = this;
     this.stops.set('calculation', () => void team.planner.stop());
-    await this.ask((p) => p.calculate(jobId, through, proxy(onProgress), proxy(onState)));
+    await this.ask((p) =>
+      p.calculate(
+        jobId,
+        through,
+        proxy(onProgress),
+        proxy((state) => onState(stateOf(state))),
+      ),
+    );
   }
 
-  release(onProgress: (share: number) => void): Promise<Release> {
+  async release(onProgress: (share: number) => void): Promise<Posted> {
     const { revision } = this;
-    return this.flagged('release', (cancel) => this.ask((p) => p.release(revision, cancel, proxy(onProgress))));
+    return postedOf(
+      await this.flagged('release', (cancel) => this.ask((p) => p.release(revision, cancel, proxy(onProgress)))),
+    );
   }
 
   steel(moment: Moment): Promise<DrawnSteel> {

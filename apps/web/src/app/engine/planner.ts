@@ -58,7 +58,7 @@ import { partDrawing } from './partDrawing';
 import { PartLook } from './partLook';
 import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
-import type { FileView, LeftoverView, Moment, PieceView, PlanState, RegionView, TakenState } from './views';
+import type { FileView, LeftoverView, Moment, PieceView, RegionView, ToldJob, ToldState } from './views';
 
 const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
@@ -173,7 +173,7 @@ export class Planner {
    *
    * @param revision number of the change, told with every state that holds for it
    */
-  take(job: Job, revision: number): TakenState {
+  take(job: Job, revision: number): ToldJob {
     if (this.job?.id !== job.id) {
       this.files.keepOnly(job);
       this.meshes = this.piece = this.revision = undefined;
@@ -289,7 +289,7 @@ export class Planner {
     jobId: string,
     through: string,
     onProgress: (progress: Progress) => void,
-    onState: (state: PlanState) => void,
+    onState: (state: ToldState) => void,
   ): Promise<void> {
     if (jobId !== this.job?.id) throw new EsquisseError('cancelled', 'Another job was opened.');
     await this.session.calculate(
@@ -386,7 +386,7 @@ export class Planner {
     return crewOf(this.callers, new CancelFlag(cancel));
   }
 
-  private state(): PlanState {
+  private state(): ToldState {
     const { job, session, revisionNumber: revision } = this;
     const steps = job?.steps ?? [];
     const summaries = steps.flatMap(({ id }) => {

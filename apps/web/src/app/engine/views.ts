@@ -6,6 +6,7 @@ import type {
   LaidBoxes,
   LeftoverFigures,
   MeshReport,
+  Release,
   RestRegion,
   RevisionReport,
   StepFigures,
@@ -14,13 +15,22 @@ import type {
 import type { DrawnSteel } from './display';
 import type { PartDrawing } from './partDrawing';
 
-/** What the page shows of a calculated step. Path and times lie in shared memory. */
+/** What the page shows of a calculated step; its motions are found by it: see `runs.ts`. */
 export interface StepSummary {
   readonly stepId: string;
   readonly figures: StepFigures;
+  /** Number of its motions. */
+  readonly motions: number;
+}
+
+/** The motions of a calculated step and the time at the end of each, s; they lie in shared memory. */
+export interface StepRun {
   readonly path: Toolpath;
   readonly times: Float64Array;
 }
+
+/** What the planner tells of a calculated step. */
+export type ToldStep = Omit<StepSummary, 'motions'> & StepRun;
 
 /** A file as it was read: what the page tells of it. */
 export interface FileView {
@@ -72,12 +82,25 @@ export interface PlanState {
   readonly fresh: readonly string[];
 }
 
-/** What taking a job in gives. */
-export interface TakenState extends PlanState {
+/** The same as the planner tells it, with all motions. */
+export type ToldState = Omit<PlanState, 'summaries'> & { readonly summaries: readonly ToldStep[] };
+
+/** What the planner tells of a job that it has taken in. */
+export interface ToldJob extends ToldState {
   readonly piece?: PieceView | undefined;
   /** What keeps the piece from being machined as it is, as a sentence. */
   readonly problem?: string | undefined;
 }
+
+/** What taking a job in gives. */
+export interface TakenState extends PlanState {
+  /** Whether there is a piece that can be drawn. */
+  readonly hasPiece: boolean;
+  readonly problem?: string | undefined;
+}
+
+/** A program that was posted and proven; the lines of its motions are found by it: see `runs.ts`. */
+export type Posted = Omit<Release, 'lines'>;
 
 /** A place on the time line: after motion `motion` of a step, or the blank. */
 export interface Moment {

@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { css } from '../bench/palette';
 import { PathChoice } from '../bench/pathChoice';
 import { PATH_KINDS, pathShade, rangeOf } from '../bench/pathLines';
+import { runOf } from '../engine/runs';
 import { ChoiceField } from '../shared/choiceField';
 import { mm } from '../shared/numbers';
 import { planFeature } from '../state/plan.reducer';
@@ -114,9 +115,9 @@ export class PathPanel {
   /** The ramp of feeds or heights with its ends. */
   protected readonly ramp = computed(() => {
     const colour = this.choice.colour();
-    const path = this.at()?.summary.path;
-    if (!path || (colour !== 'feed' && colour !== 'height')) return undefined;
-    const range = rangeOf(path, colour);
+    const at = this.at();
+    if (!at || (colour !== 'feed' && colour !== 'height')) return undefined;
+    const range = rangeOf(runOf(at.summary).path, colour);
     const unit = colour === 'feed' ? 'mm/min' : 'mm';
     const [low, high] = range.map((v) => `${mm(v, colour === 'feed' ? 0 : 3)} ${unit}`);
     const colours = STEPS.map((t) => css(pathShade(range[0] + t * (range[1] - range[0]), range)));

@@ -1,10 +1,12 @@
 import { BreakpointObserver } from '@angular/cdk/layout';
 import { NgTemplateOutlet } from '@angular/common';
 import {
+  afterRenderEffect,
   ChangeDetectionStrategy,
   Component,
   computed,
   contentChild,
+  ElementRef,
   inject,
   input,
   signal,
@@ -87,6 +89,18 @@ export class Columns {
   });
   private readonly drawn = signal<readonly number[] | undefined>(undefined);
   protected readonly widths = computed(() => this.drawn() ?? kept(this.name()) ?? fitting(this.begin()));
+
+  constructor() {
+    const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+    // the library tells readers of the screen no size of a column that takes what is left
+    afterRenderEffect(() => {
+      const [left, right] = this.widths();
+      host.querySelectorAll('.as-split-gutter').forEach((gutter, k) => {
+        gutter.setAttribute('aria-valuenow', String(Math.round((k === 0 ? left : right) ?? 0)));
+        gutter.setAttribute('aria-orientation', 'vertical');
+      });
+    });
+  }
 
   /** No column takes more than two fifths of the page. */
   protected most(): number {

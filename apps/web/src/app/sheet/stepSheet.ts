@@ -23,6 +23,7 @@ import { mm } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
 import { withoutStep, withStep } from '../state/edit';
+import { runOf } from '../engine/runs';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
@@ -322,8 +323,8 @@ export class StepSheet {
   }
 
   protected standNear(place: LeftOutPlace): void {
-    const path = this.chosen.summary()?.path;
-    if (path) this.stand(motionNear(path, place));
+    const summary = this.chosen.summary();
+    if (summary) this.stand(motionNear(runOf(summary).path, place));
   }
 
   protected pin(): void {

@@ -157,7 +157,7 @@ export class PlanEffects {
         this.actions.pipe(
           ofType(PlanActions.taken),
           take(1),
-          filter(({ state }) => state.piece !== undefined && !state.problem),
+          filter(({ state }) => state.hasPiece && !state.problem),
           switchMap(() => this.engine.keptThrough()),
           switchMap((through) => (through === undefined ? EMPTY : of(PlanActions.calculate({ through })))),
           catchError(() => EMPTY),

@@ -1,7 +1,6 @@
-import type { Release } from '@esquisse/core';
 import { createFeature, createReducer, createSelector, on } from '@ngrx/store';
 import type { WorkName } from '../engine/engine';
-import type { Moment, PlanState, StepSummary } from '../engine/views';
+import type { Moment, PlanState, Posted, StepSummary } from '../engine/views';
 import { JobActions, jobFeature } from './job.reducer';
 import { type Lens, PlanActions, type Trouble, type Work } from './planActions';
 
@@ -24,7 +23,7 @@ export interface PlanSlice {
   /** Whether the playhead goes to each result that comes: from a wish to calculate until somebody moves it. */
   follows: boolean;
   playing: boolean;
-  released: Release | null;
+  released: Posted | null;
 }
 
 const initial: PlanSlice = {
@@ -45,12 +44,12 @@ const initial: PlanSlice = {
 /** The end of the last calculated step, or the blank. */
 function endOf(summaries: readonly StepSummary[]): Moment {
   const s = summaries.at(-1);
-  return s ? { stepId: s.stepId, motion: s.path.x.length - 1 } : { stepId: null, motion: 0 };
+  return s ? { stepId: s.stepId, motion: s.motions - 1 } : { stepId: null, motion: 0 };
 }
 
 function stillThere(moment: Moment, summaries: readonly StepSummary[]): Moment {
   const s = summaries.find((x) => x.stepId === moment.stepId);
-  return s ? { ...moment, motion: Math.min(moment.motion, s.path.x.length - 1) } : endOf(summaries);
+  return s ? { ...moment, motion: Math.min(moment.motion, s.motions - 1) } : endOf(summaries);
 }
 
 function told(slice: PlanSlice, { revision, summaries, fresh }: PlanState): PlanSlice {
@@ -82,7 +81,7 @@ export const planFeature = createFeature({
     on(PlanActions.taken, (state, { state: taken }): PlanSlice => ({
       ...told(state, taken),
       ready: true,
-      fit: taken.piece !== undefined && !taken.problem,
+      fit: taken.hasPiece && !taken.problem,
     })),
     on(PlanActions.stateTold, (state, { state: plan }): PlanSlice => {
       const next = told(state, plan);

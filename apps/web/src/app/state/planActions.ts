@@ -1,7 +1,6 @@
-import type { Release } from '@esquisse/core';
 import { createActionGroup, emptyProps, props } from '@ngrx/store';
 import type { WorkName } from '../engine/engine';
-import type { Moment, PlanState, TakenState } from '../engine/views';
+import type { Moment, PlanState, Posted, TakenState } from '../engine/views';
 
 import type { Lens } from '../lens/lenses';
 
@@ -52,6 +51,6 @@ export const PlanActions = createActionGroup({
     'Lens chosen': props<{ lens: Lens }>(),
     'Playhead moved': props<{ moment: Moment }>(),
     'Play toggled': emptyProps(),
-    Released: props<{ released: Release; revision: number }>(),
+    Released: props<{ released: Posted; revision: number }>(),
   },
 });

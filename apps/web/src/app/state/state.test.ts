@@ -81,8 +81,7 @@ describe('changes of the plan', () => {
 });
 
 describe('the playhead', () => {
-  const summary = (stepId: string, motions: number): StepSummary =>
-    ({ stepId, path: { x: new Float64Array(motions) } }) as unknown as StepSummary;
+  const summary = (stepId: string, motions: number): StepSummary => ({ stepId, motions }) as unknown as StepSummary;
   const came = (state: PlanSlice, ...all: StepSummary[]): PlanSlice =>
     planFeature.reducer(
       state,

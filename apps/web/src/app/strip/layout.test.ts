@@ -8,7 +8,7 @@ import { timeBefore } from '../state/planTime';
 import { stripBlocks } from './layout';
 
 const summary = (stepId: string, time: number): StepSummary =>
-  ({ stepId, times: Float64Array.from([0, time]), figures: { time, findings: [] } }) as unknown as StepSummary;
+  ({ stepId, motions: 2, figures: { time, findings: [] } }) as unknown as StepSummary;
 const measured = (text: string): number => 7 * text.length;
 const jobOf = (cutters: readonly string[]): Job =>
   testJob(cutters.map((assemblyId) => ({ kind: 'facing', assemblyId })));

@@ -1,4 +1,5 @@
 import { cutterTitle, type Job, kindOf, toolOf } from '@esquisse/core';
+import { runOf } from '../engine/runs';
 import type { StepSummary } from '../engine/views';
 import { clock } from '../shared/numbers';
 import { changeBefore } from '../state/planTime';
@@ -90,7 +91,7 @@ export function stripBlocks(
       left: from,
       width,
       findings: (summary?.figures.findings ?? []).map((f) => ({
-        left: from + (width * summary!.times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
+        left: from + (width * runOf(summary!).times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
         text: f.text,
         motion: f.motion,
       })),

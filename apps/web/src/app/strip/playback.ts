@@ -1,6 +1,7 @@
 import { effect, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
+import { runOf } from '../engine/runs';
 import { motionAt } from './motionAt';
 
 const SPEEDS = [1, 5, 20, 60, 200, 600];
@@ -29,7 +30,7 @@ export class Playback {
     const all = this.summaries();
     const last = all[all.length - 1];
     const m = this.moment();
-    if (!this.playing() && last && m.stepId === last.stepId && m.motion >= last.path.x.length - 1)
+    if (!this.playing() && last && m.stepId === last.stepId && m.motion >= last.motions - 1)
       this.stand(all[0]!.stepId, 0);
     this.store.dispatch(PlanActions.playToggled());
   }
@@ -49,7 +50,7 @@ export class Playback {
     if (!s) return;
     const motion = m.motion + by;
     if (motion < 0) this.stand(this.summaries()[Math.max(0, at - 1)]!.stepId, Infinity);
-    else if (motion >= s.path.x.length && this.summaries()[at + 1]) this.stand(this.summaries()[at + 1]!.stepId, 0);
+    else if (motion >= s.motions && this.summaries()[at + 1]) this.stand(this.summaries()[at + 1]!.stepId, 0);
     else this.stand(s.stepId, motion);
   }
 
@@ -70,7 +71,7 @@ export class Playback {
     const { motion } = this.moment();
     const look = (next: Lens): void => this.store.dispatch(PlanActions.lensChosen({ lens: next }));
     if (lens === 'steel' && motion === 0) this.stand(s.stepId, Infinity);
-    else if (lens === 'steel' && motion >= s.path.x.length - 1) look('leftover');
+    else if (lens === 'steel' && motion >= s.motions - 1) look('leftover');
     else if (lens === 'leftover') look('part');
     else {
       this.stand(s.stepId, 0);
@@ -83,8 +84,9 @@ export class Playback {
     const at = this.index();
     const s = all[at];
     if (!s) return;
-    const time = s.times[this.moment().motion]! + (this.speed() * TICK_MS) / 1000;
-    if (time < s.figures.time) this.stand(s.stepId, Math.max(this.moment().motion + 1, motionAt(s.times, time)));
+    const { times } = runOf(s);
+    const time = times[this.moment().motion]! + (this.speed() * TICK_MS) / 1000;
+    if (time < s.figures.time) this.stand(s.stepId, Math.max(this.moment().motion + 1, motionAt(times, time)));
     else if (all[at + 1]) this.stand(all[at + 1]!.stepId, 0);
     else {
       this.stand(s.stepId, Infinity);
@@ -101,7 +103,7 @@ export class Playback {
     const s = this.summaries().find((x) => x.stepId === stepId);
     if (!s) return;
     this.store.dispatch(
-      PlanActions.playheadMoved({ moment: { stepId, motion: Math.max(0, Math.min(motion, s.path.x.length - 1)) } }),
+      PlanActions.playheadMoved({ moment: { stepId, motion: Math.max(0, Math.min(motion, s.motions - 1)) } }),
     );
   }
 }

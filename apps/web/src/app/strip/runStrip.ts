@@ -5,7 +5,7 @@ import {
   computed,
   DestroyRef,
   effect,
-  type ElementRef,
+  ElementRef,
   inject,
   signal,
   untracked,
@@ -30,6 +30,7 @@ import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
 import { Theme } from '../shared/theme';
 import { type Block, stripBlocks } from './layout';
+import { runOf } from '../engine/runs';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
 import { StepChooser } from './stepChooser';
@@ -47,7 +48,7 @@ const USUAL_ROOM = 1180;
   styleUrl: './runStrip.scss',
   template: `
     <div class="along" #along tabindex="-1" (wheel)="wheel($event)">
-      <div class="line" #line [style.width.px]="length() + 2">
+      <div class="line" [style.width.px]="length() + 2">
         @if (leftover(); as l) {
           <div class="curve" role="img" [attr.aria-label]="l.words">
             <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
@@ -208,7 +209,7 @@ export class RunStrip {
   private readonly editor = inject(Editor);
   private readonly house = inject(House);
   protected readonly playback = inject(Playback);
-  private readonly line = viewChild.required<ElementRef<HTMLElement>>('line');
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly along = viewChild.required<ElementRef<HTMLElement>>('along');
   private readonly theme = inject(Theme);
   /** Room for the strip, pixels, and how much longer it is drawn. */
@@ -286,7 +287,7 @@ export class RunStrip {
     const at = this.at();
     const block = this.blocks().find((b) => b.id === at?.summary.stepId);
     if (!at || !block) return 0;
-    const share = at.summary.figures.time > 0 ? at.summary.times[at.motion]! / at.summary.figures.time : 0;
+    const share = at.summary.figures.time > 0 ? runOf(at.summary).times[at.motion]! / at.summary.figures.time : 0;
     return block.left + block.width * share;
   });
 
@@ -329,7 +330,7 @@ export class RunStrip {
     const at = this.at();
     const job = this.editor.job();
     if (!at || !job) return undefined;
-    const { path, times } = at.summary;
+    const { path, times } = runOf(at.summary);
     const before = timeBefore(job, this.summaries(), at.summary.stepId);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
@@ -354,7 +355,7 @@ export class RunStrip {
   protected select(id: string): void {
     this.store.dispatch(JobActions.stepSelected({ stepId: id }));
     const s = this.summaries().find((x) => x.stepId === id);
-    if (s) this.stand(id, s.path.x.length - 1);
+    if (s) this.stand(id, s.motions - 1);
   }
 
   protected stand(stepId: string, motion: number): void {
@@ -374,12 +375,12 @@ export class RunStrip {
     if (!block) return;
     const summary = this.summaries().find((s) => s.stepId === block.id)!;
     const time = Math.max(0, Math.min(1, (at - block.left) / block.width)) * summary.figures.time;
-    this.stand(block.id, motionAt(summary.times, time));
+    this.stand(block.id, motionAt(runOf(summary).times, time));
   }
 
   private openChooserByKey(): void {
     this.choosing.set(true);
-    setTimeout(() => this.line().nativeElement.parentElement?.querySelector<HTMLElement>('.chooser button')?.focus());
+    setTimeout(() => this.host.querySelector<HTMLElement>('.chooser button')?.focus());
   }
 
   protected openChooser(): void {
@@ -395,7 +396,7 @@ export class RunStrip {
 
   /** Gives the focus to something in the strip once it is drawn. */
   private focusSoon(selector: string): void {
-    setTimeout(() => this.line().nativeElement.querySelector<HTMLElement>(selector)?.focus());
+    setTimeout(() => this.host.querySelector<HTMLElement>(selector)?.focus());
   }
 
   protected add({ kind: kindId, assemblyId }: { kind: string; assemblyId?: string }): void {

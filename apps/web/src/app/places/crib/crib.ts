@@ -120,7 +120,7 @@ function compare(a: number | string, b: number | string): number {
         <div class="head line pencil" role="row" matSort (matSortChange)="sort.set($event)">
           @for (c of columns; track c.id) {
             @if (c.id === 'drawing') {
-              <span class="drawing" role="columnheader"></span>
+              <span class="drawing" role="columnheader"><span class="sr">Silhouette</span></span>
             } @else {
               <span
                 role="columnheader"

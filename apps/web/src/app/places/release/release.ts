@@ -5,6 +5,7 @@ import type { Verdict } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { BenchSlot } from '../../bench/benchSlot';
 import { Columns } from '../../shared/columns';
+import { linesOf } from '../../engine/runs';
 import { saveFile } from '../../shared/files';
 import { ProgramText } from './programText';
 import { JobActions, jobFeature } from '../../state/job.reducer';
@@ -79,7 +80,8 @@ export class ReleasePlace {
   protected readonly line = computed(() => {
     const at = this.at();
     const step = this.job()?.steps.findIndex((s) => s.id === at?.summary.stepId) ?? -1;
-    const own = at && this.released()?.lines[step]?.[at.motion];
+    const released = this.released();
+    const own = at && released && linesOf(released)[step]?.[at.motion];
     return this.pressed() || own || 0;
   });
   protected readonly stale = computed(() => {
@@ -111,7 +113,7 @@ export class ReleasePlace {
     const job = this.job();
     const r = this.released();
     if (!job || !r) return;
-    r.lines.some((numbers, s) => {
+    linesOf(r).some((numbers, s) => {
       const motion = numbers.indexOf(line);
       if (motion < 0) return false;
       this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: job.steps[s]!.id, motion } }));
