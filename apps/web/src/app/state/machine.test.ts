@@ -305,6 +305,8 @@ class Page {
   async check(): Promise<void> {
     const { job, fresh } = this;
     for (const id of fresh) this.asked.delete(id);
+    // whoever was told why not has an answer, also when the next change takes the message away
+    if (this.trouble && !this.works.includes('calculation')) this.asked.clear();
     if (!job) return;
     const summaries = this.store.selectSignal(planFeature.selectSummaries)();
     const released = this.store.selectSignal(planFeature.selectReleased)();
