@@ -85,7 +85,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await find.press('Enter');
   await expect(page.getByRole('search')).toContainText('1 place');
   await expect(page.locator('.cm-line.here')).toHaveText(/T3 M6/);
-  await page.locator('.cm-line').filter({ hasText: /^X/ }).first().click();
+  await page.locator('.cm-line').filter({ hasText: /^X/ }).last().click();
   await expect(page.getByText(/step 2, motion/)).toBeVisible();
   await expect(page.locator('.cm-line.here')).toHaveText(/^X/);
 

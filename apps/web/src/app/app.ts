@@ -3,6 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIconModule } from '@angular/material/icon';
 import { MatMenuModule } from '@angular/material/menu';
+import { MatProgressBarModule } from '@angular/material/progress-bar';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -34,6 +35,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
     RouterLinkActive,
     MatIconModule,
     MatMenuModule,
+    MatProgressBarModule,
     MatTooltipModule,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -75,6 +77,11 @@ const SAVED_TOLD_EVERY_MS = 30_000;
             @if (w.share > 0) {
               <span class="mono">{{ percent(w.share) }} %</span>
             }
+            <mat-progress-bar
+              [mode]="w.share > 0 ? 'determinate' : 'indeterminate'"
+              [value]="100 * w.share"
+              [attr.aria-label]="w.what"
+            />
             <button matButton class="plain" (click)="stop(w)" [attr.aria-label]="'Stop: ' + w.what">Stop</button>
           </span>
         }

@@ -22,7 +22,8 @@ import { type Choice, ChoiceField } from '../shared/choiceField';
 import { mm } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
-import { withoutStep, withStep } from '../state/edit';
+import { Notice } from '../shared/notice';
+import { withoutStep, withStep, withStepAt } from '../state/edit';
 import { runOf } from '../engine/runs';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
@@ -181,7 +182,29 @@ interface Piece {
           >
             Calculate
           </button>
-          <button matButton="outlined" class="press" (click)="remove(s.id)">Remove the step</button>
+          <span>
+            <button
+              matIconButton
+              aria-label="Move the step earlier"
+              matTooltip="Earlier"
+              [disabled]="place() === 0"
+              disabledInteractive
+              (click)="moveBy(s.id, -1)"
+            >
+              <mat-icon svgIcon="chevron-left" />
+            </button>
+            <button
+              matIconButton
+              aria-label="Move the step later"
+              matTooltip="Later"
+              [disabled]="place() === count() - 1"
+              disabledInteractive
+              (click)="moveBy(s.id, 1)"
+            >
+              <mat-icon svgIcon="chevron-right" />
+            </button>
+            <button matButton="outlined" class="press" (click)="remove(s.id, s.name)">Remove the step</button>
+          </span>
         </div>
       </section>
     } @else {
@@ -195,6 +218,7 @@ export class StepSheet {
   private readonly editor = inject(Editor);
   private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+  private readonly notice = inject(Notice);
   protected readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
   private readonly kind = this.chosen.kind;
@@ -339,7 +363,16 @@ export class StepSheet {
     this.store.dispatch(PlanActions.calculate({ through: stepId }));
   }
 
-  protected remove(stepId: string): void {
+  protected readonly place = this.chosen.index;
+  protected readonly count = computed(() => this.editor.job()?.steps.length ?? 0);
+
+  protected moveBy(stepId: string, by: number): void {
+    const to = this.place() + by;
+    if (to >= 0 && to < this.count()) this.editor.make('workplan', (job) => withStepAt(job, stepId, to));
+  }
+
+  protected remove(stepId: string, name: string): void {
     this.editor.make('workplan', (job) => withoutStep(job, stepId));
+    if (!this.editor.job()?.steps.some((s) => s.id === stepId)) this.notice.removed(`Step "${name}"`);
   }
 }

@@ -14,13 +14,9 @@ import {
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatButtonModule } from '@angular/material/button';
 import { type CdkDragEnd, DragDropModule } from '@angular/cdk/drag-drop';
-import { MatIconModule } from '@angular/material/icon';
-import { kindOf, toolOf } from '@esquisse/core';
+import { kindOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { chartLook } from '../shared/chart';
-import { clock, mm } from '../shared/numbers';
+import { clock } from '../shared/numbers';
 import { House } from '../keeping/house';
 import { Keys } from '../shared/keys';
 import { withNewStep, withStepAt } from '../state/edit';
@@ -28,35 +24,27 @@ import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
-import { Theme } from '../shared/theme';
 import { type Block, stripBlocks } from './layout';
+import { LeftoverCurve } from './leftoverCurve';
+import { MOST_ZOOM, Transport } from './transport';
 import { runOf } from '../engine/runs';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
 import { StepChooser } from './stepChooser';
 
-/** How much longer than its room the strip can be drawn at most. */
-const MOST_ZOOM = 64;
 /** Room for the steps before it was measured, pixels. */
 const USUAL_ROOM = 1180;
 
 /** The time line: one block a step, as wide as the time it takes; also the scrubber. */
 @Component({
   selector: 'esq-run-strip',
-  imports: [BaseChartDirective, DragDropModule, MatButtonModule, MatIconModule, MatTooltipModule, StepChooser],
+  imports: [DragDropModule, LeftoverCurve, MatButtonModule, MatTooltipModule, StepChooser, Transport],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './runStrip.scss',
   template: `
     <div class="along" #along tabindex="-1" (wheel)="wheel($event)">
       <div class="line" [style.width.px]="length() + 2">
-        @if (leftover(); as l) {
-          <div class="curve" role="img" [attr.aria-label]="l.words">
-            <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
-          </div>
-          <span class="legend" aria-hidden="true"
-            >left over: <b class="largest">largest</b> <b class="median">median</b> up to {{ l.most }} mm</span
-          >
-        }
+        <esq-leftover-curve [blocks]="blocks()" [length]="length()" />
         @for (b of blocks(); track b.id) {
           <button
             class="block"
@@ -105,7 +93,7 @@ const USUAL_ROOM = 1180;
           [value]="(head() / length()) * 10000"
           [disabled]="!headShown()"
           aria-label="Playhead"
-          [attr.aria-valuetext]="readout()?.time ?? ''"
+          [attr.aria-valuetext]="headTime()"
           data-testid="scrub"
           (input)="scrub($any($event.target).value)"
         />
@@ -126,82 +114,12 @@ const USUAL_ROOM = 1180;
     @if (choosing()) {
       <esq-step-chooser [index]="place()" (add)="add($event)" (closed)="closeChooser()" />
     }
-    <div class="transport">
-      <button
-        matIconButton
-        (click)="playback.toggle()"
-        [disabled]="!headShown()"
-        [attr.aria-label]="playing() ? 'Stop' : 'Play'"
-        [matTooltip]="playing() ? 'Stop (Space)' : 'Play (Space)'"
-        data-testid="play"
-      >
-        <mat-icon [svgIcon]="playing() ? 'pause' : 'play'" />
-      </button>
-      <button matIconButton (click)="playback.slower()" aria-label="Slower" matTooltip="Slower">
-        <mat-icon svgIcon="remove" />
-      </button>
-      <span class="mono">{{ playback.speed() }}x</span>
-      <button matIconButton (click)="playback.faster()" aria-label="Faster" matTooltip="Faster">
-        <mat-icon svgIcon="add" />
-      </button>
-      <button
-        matIconButton
-        (click)="playback.byMotion(-1)"
-        aria-label="One motion back"
-        matTooltip="One motion back (,)"
-      >
-        <mat-icon svgIcon="chevron-left" />
-      </button>
-      motion
-      <button matIconButton (click)="playback.byMotion(1)" aria-label="One motion on" matTooltip="One motion on (.)">
-        <mat-icon svgIcon="chevron-right" />
-      </button>
-      <button matIconButton (click)="playback.byStep(-1)" aria-label="One step back" matTooltip="One step back (;)">
-        <mat-icon svgIcon="chevron-left" />
-      </button>
-      step
-      <button matIconButton (click)="playback.byStep(1)" aria-label="One step on" matTooltip="One step on (')">
-        <mat-icon svgIcon="chevron-right" />
-      </button>
-      <button matButton class="plain" (click)="nextFinding()" [disabled]="!anyFinding()">Next finding</button>
-      <span class="zoom" role="group" aria-label="Zoom along time">
-        <button
-          matIconButton
-          aria-label="Shorter strip"
-          matTooltip="Shorter strip"
-          (click)="zoomBy(0.5)"
-          [disabled]="zoom() <= 1"
-        >
-          <mat-icon svgIcon="remove" />
-        </button>
-        time
-        <button
-          matIconButton
-          aria-label="Longer strip"
-          matTooltip="Longer strip (Ctrl and wheel)"
-          (click)="zoomBy(2)"
-          [disabled]="zoom() >= 64"
-        >
-          <mat-icon svgIcon="add" />
-        </button>
-      </span>
-      <button
-        matButton="outlined"
-        class="press first all"
-        (click)="calculateAll()"
-        [disabled]="!anyStale()"
-        disabledInteractive
-        data-testid="calculate-all"
-      >
-        Calculate all
-      </button>
-      @if (readout(); as r) {
-        <span class="read mono" data-testid="readout">
-          X {{ r.x }} Y {{ r.y }} Z {{ r.z }} &nbsp; F {{ r.f }} &nbsp; S {{ r.s }} &nbsp; {{ r.time }}
-          <span class="pencil">/ {{ total() }}</span>
-        </span>
-      }
-    </div>
+    <esq-transport
+      [zoom]="zoom()"
+      [hasFindings]="anyFinding()"
+      (zoomed)="zoomBy($event)"
+      (nextFinding)="nextFinding()"
+    />
   `,
 })
 export class RunStrip {
@@ -211,12 +129,10 @@ export class RunStrip {
   protected readonly playback = inject(Playback);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly along = viewChild.required<ElementRef<HTMLElement>>('along');
-  private readonly theme = inject(Theme);
   /** Room for the strip, pixels, and how much longer it is drawn. */
   private readonly room = signal(USUAL_ROOM);
   protected readonly zoom = signal(1);
   protected readonly selected = this.store.selectSignal(jobFeature.selectSelectedStepId);
-  protected readonly playing = this.store.selectSignal(planFeature.selectPlaying);
   private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
@@ -291,65 +207,13 @@ export class RunStrip {
     return block.left + block.width * share;
   });
 
-  /** Largest and median leftover at the end of each step, on a root scale. */
-  protected readonly leftover = computed(() => {
-    const ends = this.blocks().flatMap((b) => {
-      const figures = this.summaries().find((s) => s.stepId === b.id)?.figures;
-      return figures ? [{ x: b.left + b.width, name: b.name, ...figures.leftover }] : [];
-    });
-    if (ends.length === 0) return undefined;
-    const palette = this.theme.palette();
-    const most = Math.max(...ends.map((e) => e.largest), 1e-3);
-    const root = (v: number): number => Math.sqrt(Math.max(0, v) / most);
-    const line = (key: 'largest' | 'p50', colour: string, dash: number[]) => ({
-      data: ends.map((e) => ({ x: e.x, y: root(e[key]) })),
-      borderColor: colour,
-      backgroundColor: colour,
-      borderWidth: 1.2,
-      borderDash: dash,
-      pointRadius: 1.5,
-    });
-    const options: ChartOptions<'line'> = {
-      ...chartLook<'line'>(palette),
-      layout: { padding: { top: 3, bottom: 3 } },
-      scales: {
-        x: { type: 'linear', min: 0, max: this.length(), display: false },
-        y: { min: 0, max: 1.02, display: false },
-      },
-      events: [],
-    };
-    return {
-      most: mm(most, 2),
-      options,
-      data: { datasets: [line('largest', palette.indigo, []), line('p50', palette.pencil, [2, 2])] },
-      words: `Left over after each step: ${ends.map((e) => `${e.name} largest ${mm(e.largest, 2)}, median ${mm(e.p50, 3)} mm`).join('; ')}`,
-    };
-  });
-
-  protected readonly readout = computed(() => {
+  /** Time at the playhead, in words. */
+  protected readonly headTime = computed(() => {
     const at = this.at();
     const job = this.editor.job();
-    if (!at || !job) return undefined;
-    const { path, times } = runOf(at.summary);
-    const before = timeBefore(job, this.summaries(), at.summary.stepId);
-    const step = job.steps.find((s) => s.id === at.summary.stepId);
-    const tool = step && toolOf(job.crib, step.assemblyId);
-    const feed = path.feed[at.motion]!;
-    return {
-      x: mm(path.x[at.motion]!),
-      y: mm(path.y[at.motion]!),
-      z: mm(path.z[at.motion]!),
-      f: feed > 0 ? String(Math.round(feed)) : 'rapid',
-      s: String(tool?.assembly.n ?? ''),
-      time: clock(before + times[at.motion]!),
-    };
+    if (!at || !job) return '';
+    return clock(timeBefore(job, this.summaries(), at.summary.stepId) + runOf(at.summary).times[at.motion]!);
   });
-
-  protected readonly total = computed(() => {
-    const job = this.editor.job();
-    return job ? clock(timeBefore(job, this.summaries())) : '';
-  });
-  protected readonly anyStale = computed(() => this.fresh().length < (this.editor.job()?.steps.length ?? 0));
   protected readonly anyFinding = computed(() => this.summaries().some((s) => s.figures.findings.length > 0));
 
   protected select(id: string): void {
@@ -447,11 +311,6 @@ export class RunStrip {
   private reveal(head: number): void {
     const along = this.along().nativeElement;
     if (head < along.scrollLeft || head > along.scrollLeft + this.room()) along.scrollLeft = head - this.room() / 2;
-  }
-
-  protected calculateAll(): void {
-    const last = this.editor.job()?.steps.at(-1);
-    if (last) this.store.dispatch(PlanActions.calculate({ through: last.id }));
   }
 
   protected nextFinding(): void {

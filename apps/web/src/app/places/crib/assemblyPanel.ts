@@ -21,6 +21,7 @@ import {
 import { Store } from '@ngrx/store';
 import { ChoiceField } from '../../shared/choiceField';
 import { mm } from '../../shared/numbers';
+import { Notice } from '../../shared/notice';
 import { Silhouette } from '../../shared/silhouette';
 import { ValueField } from '../../shared/valueField';
 import {
@@ -207,6 +208,7 @@ interface AssemblyField {
 export class AssemblyPanel {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
+  private readonly notice = inject(Notice);
   readonly tool = input.required<Tool>();
   /** A copy was made: its id. */
   readonly made = output<string>();
@@ -365,7 +367,9 @@ export class AssemblyPanel {
   }
 
   protected remove(): void {
-    this.editor.make('crib', (job) => withoutAssembly(job, this.tool().assembly.id));
+    const { id, number } = this.tool().assembly;
+    this.editor.make('crib', (job) => withoutAssembly(job, id));
+    if (!this.editor.job()?.crib.assemblies.some((a) => a.id === id)) this.notice.removed(`T${number}`);
   }
 
   protected tell(problem: string | undefined): void {

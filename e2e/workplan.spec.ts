@@ -1,0 +1,135 @@
+import { expect, type Page, test } from '@playwright/test';
+import { choose, idle, openDemo, openJob, watchErrors } from './bench';
+
+/** Ends of the axes of the rose: they tell where the camera looks from. */
+const rose = (page: Page) =>
+  page.locator('.rose line').evaluateAll((lines) => lines.map((l) => [l.getAttribute('x2'), l.getAttribute('y2')]));
+const caption = (page: Page) => page.locator('.caption');
+
+test('the whole path is in sight and can be pressed, filtered and coloured; the sheet goes with the playhead unless pinned', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('calculate-all').click();
+  await idle(page);
+  await page.getByTestId('step-1').click();
+  const end = await caption(page).innerText();
+  // dense loops fill the pocket in the middle of the view
+  const canvas = page.locator('esq-bench canvas');
+  const box = (await canvas.boundingBox())!;
+  await canvas.click({ position: { x: box.width / 2, y: box.height / 2 } });
+  await expect(caption(page)).not.toHaveText(end);
+  await expect(caption(page)).toContainText('step 1');
+  // what is not drawn cannot be pressed
+  const pressed = await caption(page).innerText();
+  for (const kind of ['Cut', 'Entry, exit', 'Link', 'Rapid'])
+    await page.getByRole('checkbox', { name: kind }).uncheck();
+  await canvas.click({ position: { x: box.width / 2 + 30, y: box.height / 2 } });
+  await expect(caption(page)).toHaveText(pressed);
+  await page.getByRole('checkbox', { name: 'Cut' }).check();
+  await choose(page, 'Colour by', 'feed');
+  await expect(page.getByRole('img', { name: /feed from .* mm\/min to .* mm\/min/ })).toBeVisible();
+
+  const name = page.getByRole('textbox', { name: 'Name of the step' });
+  const second = page.getByTestId('step-2');
+  await second.click();
+  const own = await name.inputValue();
+  await page.keyboard.press(';');
+  await page.keyboard.press(';');
+  await expect(caption(page)).toContainText('step 1');
+  await expect(name).not.toHaveValue(own);
+  await second.click();
+  await page.getByRole('button', { name: 'Pin this sheet' }).click();
+  await page.getByTestId('scrub').fill('100');
+  await expect(caption(page)).toContainText('step 1');
+  await expect(name).toHaveValue(own);
+  await page.getByRole('button', { name: 'Show its sheet' }).click();
+  await expect(name).not.toHaveValue(own);
+  expect(errors).toEqual([]);
+});
+
+test('the strip keeps its names readable, is drawn longer along time, and steps are moved by drag and by button', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const isCut = () =>
+    page.locator('.block').evaluateAll((all) => all.some((block) => block.scrollWidth > block.clientWidth + 1));
+  expect(await isCut()).toBe(false);
+  await page.setViewportSize({ width: 800, height: 700 });
+  expect(await isCut()).toBe(false);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const block = page.getByTestId('step-1');
+  const before = (await block.boundingBox())!.width;
+  await page.getByRole('button', { name: 'Longer strip' }).click();
+  await expect.poll(async () => (await block.boundingBox())!.width).toBeGreaterThan(1.8 * before);
+  await page.getByRole('button', { name: 'Shorter strip' }).click();
+  await expect.poll(async () => (await block.boundingBox())!.width).toBeLessThan(1.1 * before);
+
+  await expect(block).toContainText('Open up');
+  const from = (await block.boundingBox())!;
+  const to = (await page.getByTestId('step-2').boundingBox())!;
+  await page.mouse.move(from.x + 20, from.y + 30);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 60, from.y + 30);
+  await page.mouse.move(to.x + to.width - 10, to.y + 30, { steps: 4 });
+  await page.mouse.up();
+  await expect(block).toContainText('Open corners');
+  await page.getByRole('button', { name: 'Move the step earlier' }).click();
+  await expect(block).toContainText('Open up');
+  // what was removed is brought back by the notice
+  await page.getByRole('button', { name: 'Remove the step' }).click();
+  await expect(page.locator('.block')).toHaveCount(3);
+  await page.locator('mat-snack-bar-container').getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('.block')).toHaveCount(4);
+});
+
+test('columns keep the widths that they were drawn to, and the bench its camera from place to place; lost graphics come back', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  const panel = page.getByRole('complementary', { name: 'Step sheet' });
+  const width = async (): Promise<number> => (await panel.boundingBox())!.width;
+  const before = await width();
+  const gutter = page.getByRole('separator', { name: 'Width of the column' }).last();
+  const at = (await gutter.boundingBox())!;
+  await page.mouse.move(at.x + 2, at.y + 200);
+  await page.mouse.down();
+  await page.mouse.move(at.x - 58, at.y + 200, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(width).toBeGreaterThan(before + 50);
+  const drawn = await width();
+  await page.reload();
+  await idle(page);
+  expect(Math.abs((await width()) - drawn)).toBeLessThan(3);
+
+  const canvas = page.locator('esq-bench canvas');
+  const box = (await canvas.boundingBox())!;
+  const isometric = await rose(page);
+  await page.mouse.move(box.x + 100, box.y + 300);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 220, box.y + 340, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(() => rose(page)).not.toEqual(isometric);
+  const turned = await rose(page);
+  for (const place of ['Crib', 'Piece', 'Workplan']) {
+    await page.getByRole('link', { name: new RegExp(place) }).click();
+    await expect(page.getByRole('link', { name: new RegExp(place) })).toHaveAttribute('aria-current', 'page');
+  }
+  await expect(canvas).toBeVisible();
+  expect(await rose(page)).toEqual(turned);
+  await page.getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('menuitem', { name: 'Underside' }).click();
+  await expect.poll(() => rose(page)).not.toEqual(turned);
+
+  const lose = await canvas.evaluateHandle((element) =>
+    (element as HTMLCanvasElement).getContext('webgl2')!.getExtension('WEBGL_lose_context'),
+  );
+  await lose.evaluate((graphics) => graphics!.loseContext());
+  await expect(page.getByText('The graphics of this machine took the view away')).toBeVisible();
+  await lose.evaluate((graphics) => graphics!.restoreContext());
+  await expect(page.getByText('The graphics of this machine took the view away')).toHaveCount(0);
+  expect(errors.filter((e) => !e.includes('Context Lost'))).toEqual([]);
+});
