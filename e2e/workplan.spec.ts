@@ -13,8 +13,10 @@ test('the whole path is in sight and can be pressed, filtered and coloured; the 
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');
   await page.getByTestId('calculate-all').click();
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await idle(page);
   await page.getByTestId('step-1').click();
+  await expect(caption(page)).toContainText('step 1');
   const end = await caption(page).innerText();
   // dense loops fill the pocket in the middle of the view
   const canvas = page.locator('esq-bench canvas');
@@ -34,8 +36,9 @@ test('the whole path is in sight and can be pressed, filtered and coloured; the 
 
   const name = page.getByRole('textbox', { name: 'Name of the step' });
   const second = page.getByTestId('step-2');
+  const own = (await second.locator('.title').innerText()).replace(/^2 /, '');
   await second.click();
-  const own = await name.inputValue();
+  await expect(name).toHaveValue(own);
   await page.keyboard.press(';');
   await page.keyboard.press(';');
   await expect(caption(page)).toContainText('step 1');
@@ -102,7 +105,7 @@ test('columns keep the widths that they were drawn to, and the bench its camera 
   await expect.poll(width).toBeGreaterThan(before + 50);
   const drawn = await width();
   await page.reload();
-  await idle(page);
+  await expect(caption(page)).toHaveText('full block');
   expect(Math.abs((await width()) - drawn)).toBeLessThan(3);
 
   const canvas = page.locator('esq-bench canvas');
@@ -113,7 +116,15 @@ test('columns keep the widths that they were drawn to, and the bench its camera 
   await page.mouse.move(box.x + 220, box.y + 340, { steps: 4 });
   await page.mouse.up();
   await expect.poll(() => rose(page)).not.toEqual(isometric);
-  const turned = await rose(page);
+  // drawn to its end
+  let turned = await rose(page);
+  await expect
+    .poll(async () => {
+      const before = turned;
+      turned = await rose(page);
+      return JSON.stringify(before) === JSON.stringify(turned);
+    })
+    .toBe(true);
   for (const place of ['Crib', 'Piece', 'Workplan']) {
     await page.getByRole('link', { name: new RegExp(place) }).click();
     await expect(page.getByRole('link', { name: new RegExp(place) })).toHaveAttribute('aria-current', 'page');

@@ -63,7 +63,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
             [routerLink]="'/' + place.path"
             routerLinkActive="here"
             ariaCurrentWhenActive="page"
-            [matTooltip]="place.missing || 'complete'"
+            [matTooltip]="place.missing"
           >
             <span class="dot" [class.done]="!place.missing" aria-hidden="true"></span>{{ place.name }}
             <span class="sr">{{ place.missing ? '(' + place.missing + ')' : '(complete)' }}</span>

@@ -71,7 +71,7 @@ export type Brush = readonly [number, number];
     }
     .reach {
       display: grid;
-      grid-template-columns: 72px minmax(0, 1fr);
+      grid-template: 100% / 72px minmax(0, 1fr);
       cursor: ns-resize;
       touch-action: none;
       user-select: none;
@@ -92,7 +92,12 @@ export type Brush = readonly [number, number];
     }
     .bars {
       position: relative;
+      min-height: 0;
       pointer-events: none;
+    }
+    .bars canvas {
+      position: absolute;
+      inset: 0;
     }
     .told {
       min-height: 22px;

@@ -223,7 +223,6 @@ export class RunStrip {
   }
 
   protected stand(stepId: string, motion: number): void {
-    this.store.dispatch(JobActions.stepSelected({ stepId }));
     this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId, motion } }));
   }
 
