@@ -140,7 +140,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
       </div>
     }
     <main><router-outlet /></main>
-    <div hidden #parking><esq-bench /></div>
+    <div hidden><esq-bench /></div>
     <mat-menu #menu="matMenu">
       <button mat-menu-item (click)="file.click()">Open a job file …</button>
       <button mat-menu-item (click)="jobs.saveFile()" [disabled]="!job()">Save the whole job to a file</button>

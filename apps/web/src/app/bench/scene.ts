@@ -1,5 +1,5 @@
 import type { Box, Lay, Tool, Toolpath, Vec3 } from '@esquisse/core';
-import { axesOf } from '@esquisse/core';
+import { axesOf, clampingStack } from '@esquisse/core';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -79,8 +79,8 @@ export class BenchScene {
   /** What the drawn tool was made of. */
   private drawnTool: readonly unknown[] = [];
   private pathLines?: PathLines | undefined;
-  /** How far the tool stands out of its widest piece, and that piece's radius, mm. */
-  private reach = { height: Infinity, radius: 0 };
+  /** Ends of what holds the cutter: height over its tip, and radius, mm. */
+  private held: readonly { height: number; radius: number }[] = [];
   private pending = 0;
   /** Diagonal of what was fitted into the view, mm. */
   private size = 250;
@@ -391,18 +391,22 @@ export class BenchScene {
       this.drawnTool = made ?? [];
       if (tool) {
         this.tool.add(...toolSolids(tool, this.palette));
-        const widest = Math.max(...tool.holder.stack.map((f) => Math.max(f.bottomDiameter, f.topDiameter)));
-        this.reach = { height: tool.assembly.stickOut, radius: widest / 2 };
+        let height = tool.assembly.stickOut;
+        this.held = clampingStack(tool).flatMap(({ bottomDiameter, topDiameter, length }) => {
+          const bottom = { height, radius: bottomDiameter / 2 };
+          height += length;
+          return [bottom, { height, radius: topDiameter / 2 }];
+        });
       }
     }
     if (at) this.tool.position.set(...at);
     this.draw();
   }
 
-  /** A tool that hides the place where it cuts is drawn as a ghost: the line from its tip to the eye meets its holder. */
+  /** A tool that hides the place where it cuts is drawn as a ghost: the line from its tip to the eye meets what holds it. */
   private ghostTool(): void {
     const away = Math.hypot(TO_EYE.x, TO_EYE.y);
-    const isBefore = TO_EYE.z > 0 && (this.reach.height * away) / Math.max(1e-6, TO_EYE.z) < this.reach.radius;
+    const isBefore = TO_EYE.z > 0 && this.held.some((h) => h.height * away < h.radius * TO_EYE.z);
     this.tool.traverse((object) => {
       const { material } = object as Partial<Mesh>;
       if (material && 'uniforms' in material) setSeen(material as ShaderMaterial, isBefore ? GHOST : 1);

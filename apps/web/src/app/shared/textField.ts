@@ -1,4 +1,13 @@
-import { booleanAttribute, ChangeDetectionStrategy, Component, effect, input, output, signal } from '@angular/core';
+import {
+  booleanAttribute,
+  ChangeDetectionStrategy,
+  Component,
+  effect,
+  input,
+  output,
+  signal,
+  untracked,
+} from '@angular/core';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
@@ -57,17 +66,21 @@ export class TextField {
   constructor() {
     effect(() => {
       this.value();
-      this.leave();
+      untracked(() => {
+        // the text may change while the next one is typed already
+        if (!this.control.dirty) this.leave();
+      });
     });
   }
 
   /** Back to the text that holds. */
   protected leave(): void {
     this.problem.set('');
-    this.control.setValue(this.value());
+    this.control.reset(this.value());
   }
 
   protected take(): void {
+    this.control.markAsPristine();
     this.problem.set(this.accept()(this.control.value) ?? '');
     this.control.updateValueAndValidity();
   }

@@ -65,18 +65,20 @@ interface Piece {
   styleUrl: './stepSheet.scss',
   template: `
     @if (step(); as s) {
-      <div class="head">
-        <esq-text-field class="title" bare label="Name of the step" [value]="s.name" [accept]="renamer(s.id)" />
-        <button
-          matIconButton
-          [attr.aria-pressed]="pinned()"
-          aria-label="Pin this sheet"
-          [matTooltip]="pinned() ? 'Pinned: it stays when the playhead goes to another step' : 'Pin this sheet'"
-          (click)="pin()"
-        >
-          <mat-icon svgIcon="keep" />
-        </button>
-      </div>
+      @for (id of [s.id]; track id) {
+        <div class="head">
+          <esq-text-field class="title" bare label="Name of the step" [value]="s.name" [accept]="renamer(s.id)" />
+          <button
+            matIconButton
+            [attr.aria-pressed]="pinned()"
+            aria-label="Pin this sheet"
+            [matTooltip]="pinned() ? 'Pinned: it stays when the playhead goes to another step' : 'Pin this sheet'"
+            (click)="pin()"
+          >
+            <mat-icon svgIcon="keep" />
+          </button>
+        </div>
+      }
       @if (playheadElsewhere(); as other) {
         <p class="elsewhere pencil" role="note">
           The playhead stands in step {{ other.number }}.

@@ -60,8 +60,10 @@ const USUAL_ROOM = 1180;
             [style.border-top-color]="b.tint"
             [attr.aria-pressed]="b.id === selected()"
             [attr.data-testid]="'step-' + b.number"
+            (cdkDragStarted)="isDragged = true"
             (cdkDragEnded)="drop(b.id, $event)"
-            (click)="select(b.id)"
+            (pointerdown)="isDragged = false"
+            (click)="isDragged || select(b.id)"
           >
             <span class="title"
               ><b>{{ b.number }}</b> {{ b.name }}</span
@@ -139,6 +141,8 @@ export class RunStrip {
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   protected readonly choosing = signal(false);
+  /** The block that the pointer left last was dragged: that is no press. */
+  protected isDragged = false;
 
   constructor() {
     const { playback } = this;

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { Router } from '@angular/router';
 import type { Verdict } from '@esquisse/core';
@@ -74,8 +74,9 @@ export class ReleasePlace {
   protected readonly released = this.store.selectSignal(planFeature.selectReleased);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
-  private readonly pressed = signal(0);
   private readonly at = this.store.selectSignal(planFeature.selectAt);
+  /** The line that was pressed last, until the playhead moves. */
+  private readonly pressed = linkedSignal({ source: this.at, computation: () => 0 });
   /** The line that the playhead stands at, or that was pressed last where no motion is. */
   protected readonly line = computed(() => {
     const at = this.at();
@@ -117,7 +118,6 @@ export class ReleasePlace {
       const motion = numbers.indexOf(line);
       if (motion < 0) return false;
       this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: job.steps[s]!.id, motion } }));
-      this.pressed.set(0);
       return true;
     });
   }
