@@ -41,3 +41,10 @@ export async function choose(within: Page | Locator, label: string | Locator, op
   await list.click();
   await list.page().getByRole('option', { name: option, exact: true }).click();
 }
+
+/** Waits until all that was moved so far is drawn. */
+export async function settled(page: Page): Promise<void> {
+  await page.evaluate(async () => {
+    for (let frame = 0; frame < 4; frame++) await new Promise((next) => requestAnimationFrame(next));
+  });
+}

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { choose, idle, openDemo, openJob, watchErrors } from './bench';
+import { choose, idle, openDemo, openJob, settled, watchErrors } from './bench';
 
 /** Ends of the axes of the rose: they tell where the camera looks from. */
 const rose = (page: Page) =>
@@ -116,15 +116,8 @@ test('columns keep the widths that they were drawn to, and the bench its camera 
   await page.mouse.move(box.x + 220, box.y + 340, { steps: 4 });
   await page.mouse.up();
   await expect.poll(() => rose(page)).not.toEqual(isometric);
-  // drawn to its end
-  let turned = await rose(page);
-  await expect
-    .poll(async () => {
-      const before = turned;
-      turned = await rose(page);
-      return JSON.stringify(before) === JSON.stringify(turned);
-    })
-    .toBe(true);
+  await settled(page);
+  const turned = await rose(page);
   for (const place of ['Crib', 'Piece', 'Workplan']) {
     await page.getByRole('link', { name: new RegExp(place) }).click();
     await expect(page.getByRole('link', { name: new RegExp(place) })).toHaveAttribute('aria-current', 'page');

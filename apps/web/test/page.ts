@@ -81,12 +81,12 @@ export function summaryOf(stepId: string, figures: Partial<StepSummary['figures'
       ...figures,
     } as unknown as StepSummary['figures'],
   };
-  return stateOf({ revision: 0, fresh: [], summaries: [told] }).summaries[0]!;
+  return stateOf({ revision: 0, serial: 0, fresh: [], summaries: [told] }).summaries[0]!;
 }
 
 /** The planner's answer to the job as it is: what was calculated, and which of it is up to date. */
 export function told(store: Store, summaries: readonly StepSummary[], fresh: readonly string[]): void {
   const revision = store.selectSignal(jobFeature.selectRevision)();
-  const state = { revision, summaries, fresh } as unknown as PlanState;
+  const state: PlanState = { revision, serial: 0, summaries, fresh };
   store.dispatch(PlanActions.taken({ state: { ...state, hasPiece: true } }));
 }

@@ -188,17 +188,21 @@ export class Engine {
     through: string,
     onProgress: (progress: Progress) => void,
     onState: (state: PlanState) => void,
-  ): Promise<void> {
+  ): Promise<PlanState> {
     const { team } = this;
     this.stops.set('calculation', () => void team.planner.stop());
-    await this.ask((p) =>
+    const told = await this.ask((p) =>
       p.calculate(
         jobId,
         through,
         proxy(onProgress),
-        proxy((state) => onState(stateOf(state))),
+        proxy((state) => {
+          // what comes late from a planner that has ended is told by nobody
+          if (team === this.team) onState(stateOf(state));
+        }),
       ),
     );
+    return stateOf(told);
   }
 
   async release(onProgress: (share: number) => void): Promise<Posted> {

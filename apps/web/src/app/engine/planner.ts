@@ -91,6 +91,7 @@ export class Planner {
   private reader?: Remote<ReaderApi>;
   private job?: Job;
   private revisionNumber = 0;
+  private serial = 0;
   private meshes?: DrawnMeshes | undefined;
   private piece?: Piece | undefined;
   private revision?: Revision | undefined;
@@ -281,21 +282,22 @@ export class Planner {
   }
 
   /**
-   * Brings the steps up to one of them up to date.
+   * Brings the steps up to one of them up to date, and gives how the plan stands then.
    *
-   * @param onState told after each of them
+   * @param onState told after each of them; it goes by a channel of its own and may come later than what is given
    */
   async calculate(
     jobId: string,
     through: string,
     onProgress: (progress: Progress) => void,
     onState: (state: ToldState) => void,
-  ): Promise<void> {
+  ): Promise<ToldState> {
     if (jobId !== this.job?.id) throw new EsquisseError('cancelled', 'Another job was opened.');
     await this.session.calculate(
       { crew: (cancel) => crewOf(this.callers, cancel), onProgress, onResult: () => onState(this.state()) },
       through,
     );
+    return this.state();
   }
 
   /** Calls the calculation off that goes on. */
@@ -393,7 +395,7 @@ export class Planner {
       const result = session.results.get(id);
       return result ? [{ stepId: id, figures: result.figures, path: result.path, times: result.times }] : [];
     });
-    return { revision, summaries, fresh: steps.filter(({ id }) => session.isFresh(id)).map(({ id }) => id) };
+    return { revision, serial: ++this.serial, summaries, fresh: steps.filter(({ id }) => session.isFresh(id)).map(({ id }) => id) };
   }
 }
 

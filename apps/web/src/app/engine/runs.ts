@@ -21,9 +21,10 @@ export function linesOf(posted: Posted): readonly Uint32Array[] {
 }
 
 /** What the planner told, as the store holds it. */
-export function stateOf({ revision, fresh, summaries }: ToldState): PlanState {
+export function stateOf({ revision, serial, fresh, summaries }: ToldState): PlanState {
   return {
     revision,
+    serial,
     fresh,
     summaries: summaries.map(({ stepId, figures, path, times }) => {
       const summary: StepSummary = { stepId, figures, motions: path.x.length };

@@ -77,6 +77,8 @@ export interface PieceView {
 export interface PlanState {
   /** Number of the change after which this is told: see {@link Engine.take}. */
   readonly revision: number;
+  /** Counts what the planner told: messages overtake one another, and the later one holds. */
+  readonly serial: number;
   readonly summaries: readonly StepSummary[];
   /** Steps whose result holds for the job as it is. */
   readonly fresh: readonly string[];

@@ -13,13 +13,14 @@ export interface KeyBinding {
 const KEPT_AS = 'esquisse.keys';
 /** Roles inside which letters are the widget's own. */
 const OWN_KEYS = '[role="menu"], [role="dialog"], [role="listbox"], [role="alertdialog"]';
+/** What is answered before anything else goes on. */
+const HOLDING = '[role="dialog"], [role="alertdialog"]';
 /** What a press of the space bar works on itself. */
 const PRESSED_BY_SPACE = 'button, a, [role="button"], [role="radio"], [role="menuitem"], [role="option"]';
 
 /**
  * All keys of the application: one list that is dispatched from and shown. None of them acts while something is typed (undo
- * does as soon as it is entered), or
- * while a menu or a dialog is open; those without Ctrl can be switched off (WCAG 2.1.4).
+ * does as soon as it is entered), or while a menu or a dialog is open; those without Ctrl can be switched off (WCAG 2.1.4).
  */
 @Injectable({ providedIn: 'root' })
 export class Keys {
@@ -69,7 +70,8 @@ export class Keys {
     const isEntered = !this.typedIn.has(at) && at.getAttribute('aria-invalid') !== 'true';
     if (takesText(at) && !(isCommand && isEntered)) return false;
     if (at.closest(OWN_KEYS)) return false;
-    if (this.document.querySelector(`.cdk-overlay-container :is(${OWN_KEYS})`)) return false;
+    // a menu or list has the focus while it is open: one that is only fading away holds nothing up
+    if (this.document.querySelector(`.cdk-overlay-container :is(${HOLDING})`)) return false;
     return !(key === ' ' && at.closest(PRESSED_BY_SPACE));
   }
 }

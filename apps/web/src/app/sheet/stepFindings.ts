@@ -157,9 +157,7 @@ export class StepFindings {
     const line = {
       data: [...rate, rate.at(-1)!].map((y, k) => ({ x: (k / rate.length) * time, y })),
       stepped: true,
-      fill: true,
       borderColor: palette.verdigris,
-      backgroundColor: `${palette.verdigris}22`,
       borderWidth: 1,
       pointRadius: 0,
     } as const;

@@ -31,7 +31,7 @@ import { SteelDrawing } from '../engine/display';
 import { Engine } from '../engine/engine';
 import { Planner } from '../engine/planner';
 import { postedOf, runOf, stateOf, takenOf } from '../engine/runs';
-import type { PlanState } from '../engine/views';
+import type { PlanState, ToldState } from '../engine/views';
 import { Jobs } from '../keeping/jobs';
 import { withAssemblyChange, withNewStep, withoutStep, withStepAt, withValue } from './edit';
 import { JobActions, jobFeature } from './job.reducer';
@@ -108,6 +108,21 @@ class Host {
     }
   }
 
+  private readonly news: (() => void)[] = [];
+
+  /** What the planner tells while it calculates; it goes by a channel of its own. */
+  tell(news: () => void): void {
+    this.news.push(news);
+  }
+
+  /** Lets news come to the page: before or after answers, but in their order. */
+  async hear(count: number): Promise<void> {
+    for (let k = 0; k < count && this.news.length > 0; k++) {
+      this.news.shift()!();
+      await settle();
+    }
+  }
+
   /** Lets so many pieces of work be done, not in the order in which they were begun. */
   async releaseSome(count: number, which: number): Promise<void> {
     for (let k = 0; k < count && this.isBusy; k++) {
@@ -122,6 +137,7 @@ class Host {
       await this.deliver(Infinity);
       await this.releaseSome(Infinity, 0);
       await settle();
+      await this.hear(Infinity);
     }
   }
 }
@@ -169,7 +185,12 @@ class PlannerHere {
   }
 
   calculate(id: string, through: string, progress: (p: Progress) => void, state: (s: PlanState) => void) {
-    return this.ask((planner) => planner.calculate(id, through, progress, (told) => state(stateOf(told))));
+    const { planner: own } = this;
+    const onState = (told: ToldState): void =>
+      this.host.tell(() => {
+        if (own === this.planner) state(stateOf(told));
+      });
+    return this.ask((planner) => planner.calculate(id, through, progress, onState)).then(stateOf);
   }
 
   release() {
@@ -353,6 +374,17 @@ const moves: fc.Arbitrary<[string, Move]> = fc.oneof(
         ([count, k]): Move =>
           (page) =>
             page.host.releaseSome(count, k),
+      ),
+    ),
+  },
+  {
+    weight: 3,
+    arbitrary: named(
+      'news come',
+      fc.constantFrom(1, 9).map(
+        (n): Move =>
+          (page) =>
+            page.host.hear(n),
       ),
     ),
   },

@@ -108,14 +108,14 @@ export class PlanEffects {
 
   private calculated(jobId: string, through: string): Observable<Action> {
     const told = new Subject<Progress>();
-    const states = new Subject<Action>();
     const ended = this.engine.calculate(
       jobId,
       through,
       (progress) => told.next(progress),
-      (state) => states.next(PlanActions.stateTold({ state })),
+      (state) => this.store.dispatch(PlanActions.stateTold({ state })),
     );
-    const end = from(ended).pipe(map(() => PlanActions.calculated()));
+    // what is told on the way may be overtaken by the end: that tells how the plan stands itself
+    const end = from(ended).pipe(map((state) => PlanActions.stateTold({ state })));
     const over = from(ended.catch(() => undefined));
     const work = merge(
       told.pipe(
@@ -128,7 +128,6 @@ export class PlanEffects {
           });
         }),
       ),
-      states.pipe(takeUntil(over)),
       end,
     );
     return concat(

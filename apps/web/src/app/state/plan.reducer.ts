@@ -14,6 +14,8 @@ export interface PlanSlice {
   fit: boolean;
   /** Number of the change that summaries and freshness were told for. */
   told: number;
+  /** Number of what the planner told of them last. */
+  serial: number;
   summaries: readonly StepSummary[];
   toldFresh: readonly string[];
   works: readonly Work[];
@@ -30,6 +32,7 @@ const initial: PlanSlice = {
   ready: false,
   fit: false,
   told: 0,
+  serial: 0,
   summaries: [],
   toldFresh: [],
   works: [],
@@ -52,10 +55,10 @@ function stillThere(moment: Moment, summaries: readonly StepSummary[]): Moment {
   return s ? { ...moment, motion: Math.min(moment.motion, s.motions - 1) } : endOf(summaries);
 }
 
-function told(slice: PlanSlice, { revision, summaries, fresh }: PlanState): PlanSlice {
-  // what holds for an earlier state of the job is told by nobody
-  if (revision < slice.told) return slice;
-  return { ...slice, told: revision, summaries, toldFresh: fresh, moment: stillThere(slice.moment, summaries) };
+function told(slice: PlanSlice, { revision, serial, summaries, fresh }: PlanState): PlanSlice {
+  // what holds for an earlier state of the job, or was overtaken, is told by nobody
+  if (revision < slice.told || serial < slice.serial) return slice;
+  return { ...slice, told: revision, serial, summaries, toldFresh: fresh, moment: stillThere(slice.moment, summaries) };
 }
 
 const withoutWork = (works: readonly Work[], id: WorkName): readonly Work[] => works.filter((w) => w.id !== id);
@@ -64,7 +67,7 @@ export const planFeature = createFeature({
   name: 'plan',
   reducer: createReducer(
     initial,
-    on(JobActions.opened, ({ lens, works, told: before }): PlanSlice => ({ ...initial, lens, works, told: before })),
+    on(JobActions.opened, ({ lens, works, told: before, serial }): PlanSlice => ({ ...initial, lens, works, told: before, serial })),
     on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({
       ...state,
       released: null,
@@ -95,6 +98,7 @@ export const planFeature = createFeature({
       ...state,
       ready: false,
       fit: false,
+      serial: 0,
       summaries: [],
       toldFresh: [],
       works: [],

@@ -38,10 +38,8 @@ export const PlanActions = createActionGroup({
     'Work ended': props<{ id: WorkName }>(),
     /** The planner has taken the job in as it is after a change. */
     Taken: props<{ state: TakenState }>(),
-    /** A step was brought up to date. */
+    /** A step was brought up to date, or all that was asked for. */
     'State told': props<{ state: PlanState }>(),
-    /** All that was asked for is up to date. */
-    Calculated: emptyProps(),
     /** The planner's threads were started again and know nothing. */
     'Planner lost': emptyProps(),
     Failed: props<{ trouble: Trouble }>(),

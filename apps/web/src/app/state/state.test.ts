@@ -82,22 +82,30 @@ describe('changes of the plan', () => {
 
 describe('the playhead', () => {
   const summary = (stepId: string, motions: number): StepSummary => ({ stepId, motions }) as unknown as StepSummary;
-  const came = (state: PlanSlice, ...all: StepSummary[]): PlanSlice =>
-    planFeature.reducer(
-      state,
-      PlanActions.stateTold({ state: { revision: 0, summaries: all, fresh: all.map((s) => s.stepId) } }),
-    );
+  const came = (slice: PlanSlice | undefined, serial: number, ...summaries: StepSummary[]): PlanSlice => {
+    const state = { revision: 0, serial, summaries, fresh: summaries.map((s) => s.stepId) };
+    return planFeature.reducer(slice, PlanActions.stateTold({ state }));
+  };
   const [first, second, third] = [summary('s1', 5), summary('s2', 7), summary('s3', 9)];
 
   it('goes to the end of each result that was asked for, and stays where somebody put it meanwhile', () => {
     let state = planFeature.reducer(undefined, PlanActions.calculate({ through: 's3' }));
-    state = came(state, first);
+    state = came(state, 1, first);
     expect(state.moment).toEqual({ stepId: 's1', motion: 4 });
-    state = came(state, first, second);
+    state = came(state, 2, first, second);
     expect(state.moment).toEqual({ stepId: 's2', motion: 6 });
     state = planFeature.reducer(state, PlanActions.playheadMoved({ moment: { stepId: 's1', motion: 2 } }));
-    state = came(state, first, second, third);
+    state = came(state, 3, first, second, third);
     expect(state.moment).toEqual({ stepId: 's1', motion: 2 });
+  });
+
+  it('what was overtaken on its way takes nothing back', () => {
+    const state = came(undefined, 2, first, second);
+    expect(came(state, 1, first)).toBe(state);
+    expect(came(state, 3, first, second, third).summaries).toEqual([first, second, third]);
+    // a planner that was started again counts from the beginning
+    const again = planFeature.reducer(state, PlanActions.plannerLost());
+    expect(came(again, 1, first).summaries).toEqual([first]);
   });
 });
 

@@ -62,7 +62,6 @@ const USUAL_ROOM = 1180;
             [attr.data-testid]="'step-' + b.number"
             (cdkDragStarted)="isDragged = true"
             (cdkDragEnded)="drop(b.id, $event)"
-            (pointerdown)="isDragged = false"
             (click)="isDragged || select(b.id)"
           >
             <span class="title"
@@ -141,7 +140,7 @@ export class RunStrip {
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly at = this.store.selectSignal(planFeature.selectAt);
   protected readonly choosing = signal(false);
-  /** The block that the pointer left last was dragged: that is no press. */
+  /** A block is dragged: letting it go is no press of it. */
   protected isDragged = false;
 
   constructor() {
@@ -288,6 +287,8 @@ export class RunStrip {
   /** A block that was dragged goes to where its middle lies. */
   protected drop(id: string, { source, distance }: CdkDragEnd): void {
     source.reset();
+    // the press that comes with letting it go comes first
+    setTimeout(() => (this.isDragged = false));
     const blocks = this.blocks();
     const from = blocks.findIndex((b) => b.id === id);
     const own = blocks[from]!;
