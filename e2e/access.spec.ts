@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { idle, openDemo, openJob } from './bench';
+import { test } from './visitor';
 
 /** WCAG 2.2 AA by the rules of axe-core (check 24), by day and by night. */
 for (const night of [false, true])

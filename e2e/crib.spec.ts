@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { choose, idle, openDemo, watchErrors } from './bench';
+import { test } from './visitor';
 
 const rows = '.rows .line';
 

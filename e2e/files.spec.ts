@@ -1,6 +1,7 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { strToU8, zipSync } from 'fflate';
 import { idle, openDemo, openJob, watchErrors } from './bench';
+import { test } from './visitor';
 
 const tags = (...words: (string | number)[]): string => words.join('\n');
 const dxf = (...entities: string[]): string =>

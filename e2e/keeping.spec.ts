@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { idle, openDemo, openJob, watchErrors } from './bench';
+import { test } from './visitor';
 
 test('undo right after a value was entered takes it back, with the field still in hand', async ({ page }) => {
   await openDemo(page);

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { strToU8, zipSync } from 'fflate';
 import { choose, figure, idle, openDemo, openJob, watchErrors } from './bench';
+import { test } from './visitor';
 
 const part = 'demo/parts/trowel-grip.stl';
 

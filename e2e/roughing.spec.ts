@@ -1,5 +1,6 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { choose, idle, openDemo, openJob, watchErrors } from './bench';
+import { test } from './visitor';
 
 /** Area of the region that the sheet tells, cm². */
 async function regionArea(page: Page): Promise<number> {

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { type BrowserContext, expect, type Page, test } from '@playwright/test';
+import { type BrowserContext, expect, type Page } from '@playwright/test';
 import { choose, idle, openDemo, openJob } from './bench';
+import { test } from './visitor';
 
 /** What is shown is of this very job, what is posted is of what is shown, and what was typed is kept. */
 
@@ -191,8 +192,24 @@ test('importing a part can be taken back', async ({ page }) => {
   await expect(page.locator('.sentence')).toContainText('30.0 x 20.0 x 15.0 mm');
 });
 
+/** Number of jobs that the browser keeps for this page. */
+const keptJobs = (): Promise<number> =>
+  new Promise((resolve, reject) => {
+    const opening = indexedDB.open('esquisse');
+    opening.onerror = () => reject(new Error('The database was not opened.'));
+    opening.onsuccess = () => {
+      const counting = opening.result.transaction('jobs').objectStore('jobs').count();
+      counting.onsuccess = () => {
+        opening.result.close();
+        resolve(counting.result);
+      };
+    };
+  });
+
 test('a second tab reads only until it takes the job over, and then the first one does', async ({ page, context }) => {
   await openDemo(page);
+  // the second tab opens the job that the first one has kept
+  await expect.poll(() => page.evaluate(keptJobs)).toBe(1);
   const second = await context.newPage();
   await openDemo(second);
   await expect(second.getByTestId('read-only')).toContainText('open in another tab');

@@ -1,5 +1,6 @@
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { choose, idle, openDemo, openJob, settled, watchErrors } from './bench';
+import { test } from './visitor';
 
 /** Ends of the axes of the rose: they tell where the camera looks from. */
 const rose = (page: Page) =>
@@ -63,6 +64,7 @@ test('the strip keeps its names readable, is drawn longer along time, and steps 
   await page.setViewportSize({ width: 800, height: 700 });
   expect(await isCut()).toBe(false);
   await page.setViewportSize({ width: 1280, height: 800 });
+  await settled(page);
   const block = page.getByTestId('step-1');
   const before = (await block.boundingBox())!.width;
   await page.getByRole('button', { name: 'Longer strip' }).click();

@@ -20,6 +20,7 @@ import { Theme } from './shared/theme';
 import { JobActions, jobFeature } from './state/job.reducer';
 import { Places } from './state/places';
 import { PlanActions, planFeature, type Trouble, type Work } from './state/plan.reducer';
+import { showIn, shownUnit, told } from './shared/units';
 
 /** The saving to a file is told anew this often, ms. */
 const SAVED_TOLD_EVERY_MS = 30_000;
@@ -116,7 +117,16 @@ const SAVED_TOLD_EVERY_MS = 30_000;
         <button matIconButton (click)="showKeys()" aria-label="Keys" matTooltip="Keys (?)">
           <mat-icon svgIcon="keyboard" />
         </button>
-        <span class="pencil mono">mm</span>
+        <button
+          matButton
+          class="plain mono"
+          (click)="changeUnit()"
+          [attr.aria-label]="'Lengths in ' + (unit() === 'mm' ? 'mm: show inches' : 'inches: show mm')"
+          [matTooltip]="unit() === 'mm' ? 'Show lengths in inches' : 'Show lengths in mm'"
+          data-testid="unit"
+        >
+          {{ unit() }}
+        </button>
       </div>
     </header>
     @if (readOnly()) {
@@ -127,7 +137,7 @@ const SAVED_TOLD_EVERY_MS = 30_000;
     }
     @if (trouble(); as t) {
       <div class="trouble" role="alert">
-        <span>{{ t.message }}</span>
+        <span>{{ told(t.message) }}</span>
         @if (canBeShown(t)) {
           <button matButton="outlined" class="press" (click)="show(t)">Show</button>
         }
@@ -160,6 +170,8 @@ const SAVED_TOLD_EVERY_MS = 30_000;
   `,
 })
 export class App {
+  protected readonly told = told;
+  protected readonly unit = shownUnit;
   protected readonly jobs = inject(Jobs);
   protected readonly keeper = inject(Keeper);
   protected readonly theme = inject(Theme);
@@ -244,6 +256,10 @@ export class App {
 
   protected stop({ id }: Work): void {
     this.store.dispatch(PlanActions.stop({ id }));
+  }
+
+  protected changeUnit(): void {
+    showIn(this.unit() === 'mm' ? 'in' : 'mm');
   }
 
   protected seen(): void {

@@ -47,7 +47,7 @@ export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: n
     d.Pc.value > machine.power ? `takes ${d.Pc.value.toFixed(1)} kW, the spindle has ${machine.power}` : '',
     d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
     n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
-    d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed}` : '',
+    d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed} mm/min` : '',
     d.deflection.value > MOST_BENDING_MM ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
   ].filter(Boolean);
   return {

@@ -217,6 +217,25 @@ describe('values relative to a value', () => {
     for (const text of ['', 'x', '1.2.3', '5 kg', 'Infinity']) expect('problem' in readValue(text)).toBe(true);
   });
 
+  it('typed in inches: a number is inches alone or beside a length, and a plain factor before one', () => {
+    const inches = (text: string): number => {
+      const typed = readValue(text, symbols, 25.4);
+      return 'problem' in typed ? NaN : typed.value;
+    };
+    expect(['0.5', '-1', '0.25 in', '5 mm', '0.3 DC', '50 % DC', 'APMX / 2', '(1 + 1) DC'].map(inches)).toEqual([
+      12.7, -25.4, 6.35, 5, 4.8, 8, 12, 32,
+    ]);
+    expect(inches('DC + 0.1')).toBeCloseTo(18.54, 9);
+    expect(inches('1 - 10 mm')).toBeCloseTo(15.4, 9);
+    expect(inches('2 (DC - 0.5)')).toBeCloseTo(6.6, 9);
+    fc.assert(
+      fc.property(fc.double({ min: -99, max: 99, noNaN: true }), (k) => {
+        const text = k.toFixed(5);
+        expect(inches(text)).toBeCloseTo(value(`${text} in`), 9);
+      }),
+    );
+  });
+
   it('any factor of any symbol is their product', () => {
     fc.assert(
       fc.property(fc.double({ min: 0.001, max: 999, noNaN: true }), (k) => {

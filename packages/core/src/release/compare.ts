@@ -92,7 +92,7 @@ class Comparing {
         };
       const [feed, planned] = [read.feed[i]!, path.feed[k]!];
       if (!isRapid && Math.abs(feed - planned) > this.halfFeed + FEED_SLACK * planned)
-        return { text: `It feeds ${feed} mm/min, the plan ${planned.toFixed(1)}.`, line };
+        return { text: `It feeds ${feed} mm/min, the plan ${planned.toFixed(1)} mm/min.`, line };
       this.stepOf[this.run]![i] = number;
       this.compared++;
     }

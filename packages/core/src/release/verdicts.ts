@@ -151,7 +151,7 @@ export function machineFault({ setup: { machine } }: Job, { runs }: ControlResul
           };
         if (path.feed[i]! > machine.maxFeed * SLACK)
           return {
-            text: `It feeds ${Math.round(path.feed[i]!)} mm/min, ${machine.name} at most ${machine.maxFeed}.`,
+            text: `It feeds ${Math.round(path.feed[i]!)} mm/min, ${machine.name} at most ${machine.maxFeed} mm/min.`,
             line,
           };
       }

@@ -7,11 +7,13 @@ const MM_PER_INCH = 25.4;
 
 /**
  * Reads a number as a person types it: `12.5`, `12,5`, `0.3 DC`, `50 % DC`, `2 in`, `(APMX - 1) / 2`. Only arithmetic and
- * the given symbols; lengths may end in `mm` or `in`.
+ * the given symbols; lengths may end in `mm` or `in`. A number that stands alone, or is added to a length, is in the unit
+ * that is typed in; a factor is not.
  *
- * @param symbols values of symbols, mm
+ * @param symbols lengths by their symbols, mm
+ * @param unit what 1 is, in the unit of the value: 25.4 for a length in mm that is typed in inches
  */
-export function readValue(text: string, symbols: Readonly<Record<string, number>> = {}): Typed {
+export function readValue(text: string, symbols: Readonly<Record<string, number>> = {}, unit = 1): Typed {
   const plain = text
     .trim()
     .replace(/\u2212/g, '-')
@@ -33,7 +35,7 @@ export function readValue(text: string, symbols: Readonly<Record<string, number>
     };
   }
   try {
-    const value = valueOf(tree, { mm: 1, in: MM_PER_INCH, ...symbols });
+    const { value } = asLength(valueOf(tree, { mm: 1, in: MM_PER_INCH, ...symbols }, unit), unit);
     return Number.isFinite(value) ? { value: tidy(value) } : { problem: `"${text.trim()}" has no finite value.` };
   } catch (error) {
     return { problem: (error as Error).message };
@@ -43,34 +45,45 @@ export function readValue(text: string, symbols: Readonly<Record<string, number>
 /** Ten decimals are beyond any tolerance and hide the rounding of factors. */
 const tidy = (value: number): number => Math.round(value * 1e10) / 1e10;
 
-function valueOf(node: Expression, symbols: Readonly<Record<string, number>>): number {
+/** A part of what is typed: a length, or a plain number that may yet become one or a factor. */
+interface Part {
+  readonly value: number;
+  readonly isLength: boolean;
+}
+
+const asLength = (part: Part, unit: number): Part =>
+  part.isLength ? part : { value: part.value * unit, isLength: true };
+
+function valueOf(node: Expression, symbols: Readonly<Record<string, number>>, unit: number): Part {
   switch (node.type) {
     case 'Literal': {
       const value = (node as { value?: unknown }).value;
-      if (typeof value === 'number') return value;
+      if (typeof value === 'number') return { value, isLength: false };
       break;
     }
     case 'Identifier': {
       const name = String((node as { name?: unknown }).name);
-      if (Object.hasOwn(symbols, name)) return symbols[name]!;
+      if (Object.hasOwn(symbols, name)) return { value: symbols[name]!, isLength: true };
       const known = Object.keys(symbols).filter((s) => s !== 'mm' && s !== 'in');
       throw new Error(`"${name}" is not known here${known.length > 0 ? `; there are ${known.join(', ')}` : ''}.`);
     }
     case 'UnaryExpression': {
       const { operator, argument } = node as unknown as { operator: string; argument: Expression };
-      if (operator === '-') return -valueOf(argument, symbols);
-      if (operator === '+') return valueOf(argument, symbols);
+      const part = valueOf(argument, symbols, unit);
+      if (operator === '-') return { ...part, value: -part.value };
+      if (operator === '+') return part;
       break;
     }
     case 'BinaryExpression': {
       const { operator, left, right } = node as unknown as { operator: string; left: Expression; right: Expression };
-      const a = valueOf(left, symbols);
-      const b = valueOf(right, symbols);
-      if (operator === '+') return a + b;
-      if (operator === '-') return a - b;
-      if (operator === '*') return a * b;
-      if (operator === '/') return a / b;
-      break;
+      const a = valueOf(left, symbols, unit);
+      const b = valueOf(right, symbols, unit);
+      const isLength = a.isLength || b.isLength;
+      if (operator === '*') return { value: a.value * b.value, isLength };
+      if (operator === '/') return { value: a.value / b.value, isLength: a.isLength && !b.isLength };
+      if (operator !== '+' && operator !== '-') break;
+      const [u, v] = isLength ? [asLength(a, unit), asLength(b, unit)] : [a, b];
+      return { value: operator === '+' ? u.value + v.value : u.value - v.value, isLength };
     }
   }
   throw new Error('Only numbers, + - * /, brackets and symbols can be used here.');

@@ -395,7 +395,12 @@ export class Planner {
       const result = session.results.get(id);
       return result ? [{ stepId: id, figures: result.figures, path: result.path, times: result.times }] : [];
     });
-    return { revision, serial: ++this.serial, summaries, fresh: steps.filter(({ id }) => session.isFresh(id)).map(({ id }) => id) };
+    return {
+      revision,
+      serial: ++this.serial,
+      summaries,
+      fresh: steps.filter(({ id }) => session.isFresh(id)).map(({ id }) => id),
+    };
   }
 }
 

@@ -8,7 +8,8 @@ import { Engine } from '../engine/engine';
 import { saveFile } from '../shared/files';
 import { type Bar, Histogram } from '../shared/histogram';
 import { LensChoice } from '../shared/lensChoice';
-import { mm } from '../shared/numbers';
+import { figure } from '../shared/numbers';
+import { area, length, unitOf, volume } from '../shared/units';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { LensData } from './lensData';
 import { LENSES } from './lenses';
@@ -41,7 +42,7 @@ import { RegionLook } from './regionLook';
               [class.wrong]="f[0] === 'gouge' && v.figures.gouge > 0.01"
               [attr.data-testid]="'leftover-' + f[0]"
             >
-              {{ f[1] }} <span class="unit">mm</span>
+              {{ f[1] }} <span class="unit">{{ unitOf('mm') }}</span>
             </dd>
           </div>
         }
@@ -64,11 +65,15 @@ import { RegionLook } from './regionLook';
         <dl class="figures">
           <div class="row">
             <dt>area</dt>
-            <dd class="number">{{ mm(r.area / 100, 2) }} <span class="unit">cm²</span></dd>
+            <dd class="number">
+              {{ area(r.area, 2) }} <span class="unit">{{ unitOf('cm²') }}</span>
+            </dd>
           </div>
           <div class="row">
             <dt>volume</dt>
-            <dd class="number">{{ mm(r.volume / 1000, 3) }} <span class="unit">cm³</span></dd>
+            <dd class="number">
+              {{ volume(r.volume, 3) }} <span class="unit">{{ unitOf('cm³') }}</span>
+            </dd>
           </div>
         </dl>
       } @else {
@@ -91,7 +96,9 @@ export class LensPanel {
   private readonly engine = inject(Engine);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   protected readonly region = inject(RegionLook);
-  protected readonly mm = mm;
+  protected readonly area = area;
+  protected readonly unitOf = unitOf;
+  protected readonly volume = volume;
   protected readonly percent = (share: number): string => `${Math.round(share * 100)} %`;
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
@@ -113,7 +120,7 @@ export class LensPanel {
       .map((count, k) => ({
         colour: css(leftoverColour(v.low + ((k + 0.5) / n) * (v.high - v.low), v.high, 0.01)),
         length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
-        label: named.has(k) ? mm(named.get(k)!, 2) : '',
+        label: named.has(k) ? length(named.get(k)!, 2) : '',
       }))
       .reverse();
   });
@@ -130,21 +137,21 @@ export class LensPanel {
     const [low, high] = values;
     const range =
       low === -Infinity
-        ? `up to ${mm(high, 2)}`
+        ? `up to ${length(high, 2)}`
         : high === Infinity
-          ? `${mm(low, 2)} and more`
-          : `${mm(low, 2)} to ${mm(high, 2)}`;
-    return `${range} mm: ${mm(share, 1)} %`;
+          ? `${length(low, 2)} and more`
+          : `${length(low, 2)} to ${length(high, 2)}`;
+    return `${range} ${unitOf('mm')}: ${figure(share, 1)} %`;
   });
 
   protected readonly figures = computed((): [string, string][] => {
     const f = this.view()?.figures;
     if (!f) return [];
     return [
-      ['median', mm(f.p50, 3)],
-      ['99 %', mm(f.p99, 3)],
-      ['largest', mm(f.largest, 3)],
-      ['gouge', mm(f.gouge, 3)],
+      ['median', length(f.p50)],
+      ['99 %', length(f.p99)],
+      ['largest', length(f.largest)],
+      ['gouge', length(f.gouge)],
     ];
   });
 
@@ -152,7 +159,7 @@ export class LensPanel {
     () =>
       `Histogram of leftover: ${this.figures()
         .map((f) => f.join(' '))
-        .join(', ')} mm`,
+        .join(', ')} ${unitOf('mm')}`,
   );
 
   /** Saves the steel at the playhead, in the frame of the part's file. */

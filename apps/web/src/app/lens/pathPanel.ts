@@ -6,7 +6,7 @@ import { PathChoice } from '../bench/pathChoice';
 import { PATH_KINDS, pathShade, rangeOf } from '../bench/pathLines';
 import { runOf } from '../engine/runs';
 import { ChoiceField } from '../shared/choiceField';
-import { mm } from '../shared/numbers';
+import { feed, length, unitOf } from '../shared/units';
 import { planFeature } from '../state/plan.reducer';
 
 const COLOURS = [
@@ -118,8 +118,9 @@ export class PathPanel {
     const at = this.at();
     if (!at || (colour !== 'feed' && colour !== 'height')) return undefined;
     const range = rangeOf(runOf(at.summary).path, colour);
-    const unit = colour === 'feed' ? 'mm/min' : 'mm';
-    const [low, high] = range.map((v) => `${mm(v, colour === 'feed' ? 0 : 3)} ${unit}`);
+    const [low, high] = range.map((v) =>
+      colour === 'feed' ? `${feed(v)} ${unitOf('mm/min')}` : `${length(v)} ${unitOf('mm')}`,
+    );
     const colours = STEPS.map((t) => css(pathShade(range[0] + t * (range[1] - range[0]), range)));
     return { low, high, colours, words: `${colour} from ${low} to ${high}` };
   });

@@ -1,5 +1,5 @@
-/** Length in mm with sensible decimals. */
-export function mm(value: number, decimals = 3): string {
+/** A number with so many decimals. */
+export function figure(value: number, decimals = 3): string {
   const text = value.toFixed(decimals);
   // nothing is less than nothing
   return (Number(text) === 0 ? text.replace('-', '') : text).replace('-', '\u2212');

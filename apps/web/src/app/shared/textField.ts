@@ -12,6 +12,7 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
 import { AT_ONCE } from './errors';
+import { told } from './units';
 
 /** A text with its label. What cannot be taken stays in the field, with the reason under it. */
 @Component({
@@ -39,12 +40,13 @@ import { AT_ONCE } from './errors';
         (keydown.escape)="leave()"
       />
       @if (problem()) {
-        <mat-error>{{ problem() }}</mat-error>
+        <mat-error>{{ told(problem()) }}</mat-error>
       }
     </mat-form-field>
   `,
 })
 export class TextField {
+  protected readonly told = told;
   readonly label = input.required<string>();
   readonly value = input('');
   readonly placeholder = input('');

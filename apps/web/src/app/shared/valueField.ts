@@ -16,6 +16,7 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
 import { readValue, type Value } from '@esquisse/core';
 import { AT_ONCE } from './errors';
+import { sizeOfUnit, told, typed, unitOf } from './units';
 
 /** Something that can be made of a value: in words, and what it is. */
 export interface Offer {
@@ -68,7 +69,7 @@ let fields = 0;
         }
       </span>
       <input
-        #typed
+        #entry
         matInput
         autocomplete="off"
         [formControl]="control"
@@ -83,19 +84,19 @@ let fields = 0;
         (blur)="isTyping = false"
         (keydown.escape)="leave()"
       />
-      <span matTextSuffix class="unit mono">{{ shown() === '' && placeholder() ? '' : unit() }}</span>
+      <span matTextSuffix class="unit mono">{{ shown() === '' && placeholder() ? '' : unitOf(unit()) }}</span>
       @if (problem()) {
-        <mat-error>{{ problem() }}</mat-error>
+        <mat-error>{{ told(problem()) }}</mat-error>
       }
     </mat-form-field>
     @if (asked()) {
-      <p class="why">{{ why() }}</p>
+      <p class="why">{{ told(why()) }}</p>
     }
     @if (offering()) {
       <p class="why">
-        {{ offerTitle() }}
+        {{ told(offerTitle()) }}
         @for (o of offers(); track o.text) {
-          <button matButton="outlined" class="press" (click)="chooseOffer(o)">{{ o.text }}</button>
+          <button matButton="outlined" class="press" (click)="chooseOffer(o)">{{ told(o.text) }}</button>
         }
       </p>
     }
@@ -104,6 +105,7 @@ let fields = 0;
 export class ValueField {
   readonly label = input.required<string>();
   readonly value = input.required<Value>();
+  /** Metric unit of the value; it is shown and typed in the unit that is chosen for all. */
   readonly unit = input<string>('');
   readonly key = input<string>('');
   readonly house = input(false);
@@ -121,6 +123,8 @@ export class ValueField {
   readonly offerTitle = input('');
   readonly offered = output<Offer>();
 
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
   protected readonly id = `value-${++fields}`;
   protected readonly atOnce = AT_ONCE;
   protected readonly problem = signal('');
@@ -133,7 +137,8 @@ export class ValueField {
   protected readonly offering = signal(false);
   protected readonly shown = computed(() => {
     const value = this.value();
-    return value === null ? '' : String(value);
+    if (value === null) return '';
+    return typeof value === 'number' ? typed(value, this.unit()) : String(value);
   });
 
   /** As wide as what stands for no value. */
@@ -143,12 +148,12 @@ export class ValueField {
 
   /** Something is typed that was not entered yet. */
   protected isTyping = false;
-  private readonly typed = viewChild.required<ElementRef<HTMLInputElement>>('typed');
+  private readonly entry = viewChild.required<ElementRef<HTMLInputElement>>('entry');
 
   constructor() {
     // what could not be taken was meant for the value before
     effect(() => {
-      this.value();
+      this.shown();
       untracked(() => {
         // the value may change while the next one is typed already
         if (!this.isTyping) this.leave();
@@ -166,15 +171,15 @@ export class ValueField {
   protected take(): void {
     this.isTyping = false;
     // what stands in the field, whether or not the form has heard of it yet
-    const text = this.typed().nativeElement.value;
+    const text = this.entry().nativeElement.value;
     if (text === this.shown() && !this.problem()) return;
     if (text.trim() === '' && this.optional()) {
       this.finish(null);
       return;
     }
-    const typed = readValue(text, this.symbols());
-    if ('problem' in typed) this.tell(typed.problem);
-    else this.finish(typed.value);
+    const read = readValue(text, this.symbols(), sizeOfUnit(this.unit()));
+    if ('problem' in read) this.tell(read.problem);
+    else this.finish(read.value);
   }
 
   protected chooseOffer(offer: Offer): void {

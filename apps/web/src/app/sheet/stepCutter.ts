@@ -3,7 +3,8 @@ import { MatButtonModule } from '@angular/material/button';
 import { stepLoad } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
 import { ChoiceField } from '../shared/choiceField';
-import { mm } from '../shared/numbers';
+import { figure } from '../shared/numbers';
+import { feed, length, told, unitOf } from '../shared/units';
 import { Silhouette } from '../shared/silhouette';
 import { Editor } from '../state/editor';
 import { NextCutters } from '../strip/nextCutters';
@@ -19,7 +20,7 @@ import { ChosenStep } from './chosenStep';
       <div class="row">
         <h2>Cutter</h2>
         @if (figures(); as f) {
-          <span class="pencil">needs a stick-out of {{ mm(f.neededStickOut, 1) }} mm</span>
+          <span class="pencil">needs a stick-out of {{ length(f.neededStickOut, 1) }} {{ unitOf('mm') }}</span>
         }
       </div>
       <esq-choice-field
@@ -34,8 +35,12 @@ import { ChosenStep } from './chosenStep';
           <esq-silhouette [tool]="t" />
           <div class="data mono">
             <div>n {{ t.assembly.n }} <span class="unit">1/min</span></div>
-            <div>fz {{ t.assembly.fz }} <span class="unit">mm</span></div>
-            <div>vf {{ vf() }} <span class="unit">mm/min</span></div>
+            <div>
+              fz {{ length(t.assembly.fz) }} <span class="unit">{{ unitOf('mm') }}</span>
+            </div>
+            <div>
+              vf {{ feed(vf()) }} <span class="unit">{{ unitOf('mm/min') }}</span>
+            </div>
           </div>
         </div>
         @if (region.has()) {
@@ -61,10 +66,12 @@ import { ChosenStep } from './chosenStep';
         @if (load(); as l) {
           <div class="row pencil" data-testid="load">
             <span>φ, power, bending</span
-            ><span class="number">{{ mm(l.phi, 0) }}°, {{ mm(l.power, 2) }} kW, {{ mm(l.deflection, 3) }} mm</span>
+            ><span class="number"
+              >{{ figure(l.phi, 0) }}°, {{ figure(l.power, 2) }} kW, {{ length(l.deflection) }} {{ unitOf('mm') }}</span
+            >
           </div>
           @if (l.warning) {
-            <p class="stale" role="note">{{ l.warning }}</p>
+            <p class="stale" role="note">{{ told(l.warning) }}</p>
           }
         }
       }
@@ -96,7 +103,11 @@ export class StepCutter {
   protected readonly chosen = inject(ChosenStep);
   protected readonly region = inject(RegionLook);
   protected readonly comparing = signal(false);
-  protected readonly mm = mm;
+  protected readonly feed = feed;
+  protected readonly figure = figure;
+  protected readonly length = length;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
   protected readonly step = this.chosen.step;
   protected readonly tool = this.chosen.tool;
   protected readonly assemblies = computed(() =>

@@ -7,7 +7,8 @@ import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool, type Unf
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
-import { clock, mm } from '../shared/numbers';
+import { clock, figure } from '../shared/numbers';
+import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
 import { Theme } from '../shared/theme';
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
@@ -24,15 +25,18 @@ import { Theme } from '../shared/theme';
     <div class="row">
       <span>cut / air / rapid</span>
       <span class="number"
-        >{{ metres(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ metres(f.air) }} /
-        {{ metres(f.lengths.rapid) }} <span class="unit">m</span></span
+        >{{ way(f.lengths.cut + f.lengths.entry + f.lengths.link - f.air) }} / {{ way(f.air) }} /
+        {{ way(f.lengths.rapid) }} <span class="unit">{{ shownUnit() === 'in' ? 'in' : 'm' }}</span></span
       >
     </div>
     <div class="row">
       <span>Retracts</span><span class="number">{{ f.retracts }}</span>
     </div>
     <div class="row">
-      <span>Taken off</span><span class="number">{{ mm(f.removed / 1000, 1) }} <span class="unit">cm³</span></span>
+      <span>Taken off</span
+      ><span class="number"
+        >{{ volume(f.removed, 1) }} <span class="unit">{{ unitOf('cm³') }}</span></span
+      >
     </div>
     @if (rate(); as r) {
       <div class="rate" role="img" [attr.aria-label]="r.words">
@@ -40,38 +44,47 @@ import { Theme } from '../shared/theme';
       </div>
       <div class="row pencil">
         <span>Removal rate, mean / most</span>
-        <span class="number">{{ mm(r.mean, 1) }} / {{ mm(r.most, 1) }} <span class="unit">cm³/min</span></span>
+        <span class="number"
+          >{{ volume(1000 * r.mean, 1) }} / {{ volume(1000 * r.most, 1) }}
+          <span class="unit">{{ unitOf('cm³/min') }}</span></span
+        >
       </div>
     }
     @if (f.engagement; as e) {
       <div class="row">
         <span>Largest engagement</span>
         <button matButton class="plain number" matTooltip="Show" (click)="stand.emit(e.motion)">
-          {{ mm(e.angle, 0) }}°
+          {{ figure(e.angle, 0) }}°
         </button>
       </div>
     }
     <div class="row">
       <span>Leaves, median / 99 %</span>
-      <span class="number">{{ mm(f.leftover.p50, 3) }} / {{ mm(f.leftover.p99, 3) }} <span class="unit">mm</span></span>
+      <span class="number"
+        >{{ length(f.leftover.p50) }} / {{ length(f.leftover.p99) }} <span class="unit">{{ unitOf('mm') }}</span></span
+      >
     </div>
     <div class="row">
       <span>Evenness, 10 to 90 %</span
-      ><span class="number">{{ mm(f.leftover.spread, 3) }} <span class="unit">mm</span></span>
+      ><span class="number"
+        >{{ length(f.leftover.spread) }} <span class="unit">{{ unitOf('mm') }}</span></span
+      >
     </div>
     <div class="row">
-      <span>Calculated in</span><span class="number">{{ mm(f.seconds, 1) }} <span class="unit">s</span></span>
+      <span>Calculated in</span><span class="number">{{ figure(f.seconds, 1) }} <span class="unit">s</span></span>
     </div>
     @for (finding of f.findings; track finding.kind) {
-      <button matButton class="finding wrong" (click)="stand.emit(finding.motion)">{{ finding.text }} Show.</button>
+      <button matButton class="finding wrong" (click)="stand.emit(finding.motion)">
+        {{ told(finding.text) }} Show.
+      </button>
     } @empty {
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }
     @if (f.unfinished; as left) {
       <mat-expansion-panel class="fold mat-elevation-z0" data-testid="unfinished">
         <mat-expansion-panel-header>
-          Stays above {{ mm(left.most, 3) }} mm: up to {{ mm(thickest(left), 3) }} mm on
-          {{ mm(area(left) / 100, 1) }} cm²
+          Stays above {{ length(left.most) }} {{ unitOf('mm') }}: up to {{ length(thickest(left)) }}
+          {{ unitOf('mm') }} on {{ area(areaOf(left), 1) }} {{ unitOf('cm²') }}
         </mat-expansion-panel-header>
         <table mat-table class="bands" [dataSource]="left.bands" aria-label="What stays, by the part's slope">
           <ng-container matColumnDef="slope">
@@ -79,12 +92,12 @@ import { Theme } from '../shared/theme';
             <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
           </ng-container>
           <ng-container matColumnDef="thickest">
-            <th mat-header-cell *matHeaderCellDef class="number">Up to, mm</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ mm(band.thickest, 3) }}</td>
+            <th mat-header-cell *matHeaderCellDef class="number">Up to, {{ unitOf('mm') }}</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ length(band.thickest) }}</td>
           </ng-container>
           <ng-container matColumnDef="area">
             <th mat-header-cell *matHeaderCellDef class="number">On, cm²</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ mm(band.area / 100, 2) }}</td>
+            <td mat-cell *matCellDef="let band" class="number">{{ area(band.area, 2) }}</td>
           </ng-container>
           <tr mat-header-row *matHeaderRowDef="bandColumns"></tr>
           <tr mat-row *matRowDef="let row; columns: bandColumns"></tr>
@@ -93,7 +106,8 @@ import { Theme } from '../shared/theme';
         @for (place of left.places; track $index) {
           <div class="row">
             <span class="place">
-              {{ mm(place.thickest, 3) }} mm at X {{ mm(place.x, 1) }} Y {{ mm(place.y, 1) }} Z {{ mm(place.z, 1) }}
+              {{ length(place.thickest) }} {{ unitOf('mm') }} at X {{ length(place.x, 1) }} Y {{ length(place.y, 1) }} Z
+              {{ length(place.z, 1) }}
             </span>
             <button matButton class="plain" (click)="stand.emit(place.motion)">Show</button>
           </div>
@@ -107,7 +121,7 @@ import { Theme } from '../shared/theme';
         >
         @for (place of places.slice(0, 20); track $index) {
           <div class="row">
-            <span class="place">{{ place.why }}: {{ whereIs(place) }}</span>
+            <span class="place">{{ told(place.why) }}: {{ whereIs(place) }}</span>
             <button matButton class="plain" (click)="standNear.emit(place)">Show</button>
           </div>
         }
@@ -124,7 +138,13 @@ export class StepFindings {
   readonly standNear = output<LeftOutPlace>();
   private readonly theme = inject(Theme);
   protected readonly bandColumns = ['slope', 'thickest', 'area'];
-  protected readonly mm = mm;
+  protected readonly area = area;
+  protected readonly figure = figure;
+  protected readonly length = length;
+  protected readonly shownUnit = shownUnit;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
+  protected readonly volume = volume;
   protected readonly clock = clock;
 
   protected readonly leftOut = computed(() => {
@@ -138,7 +158,7 @@ export class StepFindings {
     if (!(most > 0)) return undefined;
     const palette = this.theme.palette();
     const mean = rate.reduce((a, b) => a + b, 0) / rate.length;
-    const words = `Removal rate from the step's beginning to its end, ${mm(mean, 1)} on the mean and ${mm(most, 1)} cm³/min at most`;
+    const words = `Removal rate from the step's beginning to its end, ${volume(1000 * mean, 1)} on the mean and ${volume(1000 * most, 1)} ${unitOf('cm³/min')} at most`;
     const look = chartLook<'line'>(palette);
     const options: ChartOptions<'line'> = {
       ...look,
@@ -149,7 +169,7 @@ export class StepFindings {
           ...look.plugins!.tooltip,
           callbacks: {
             title: ([item]) => clock(item!.parsed.x ?? 0),
-            label: (item) => `${mm(item.parsed.y ?? 0, 1)} cm³/min`,
+            label: (item) => `${volume(1000 * (item.parsed.y ?? 0), 1)} ${unitOf('cm³/min')}`,
           },
         },
       },
@@ -164,20 +184,21 @@ export class StepFindings {
     return { mean, most, words, options, data: { datasets: [line] } };
   });
 
-  protected whereIs({ x, y, z, count, lowest, volume }: LeftOutPlace): string {
-    const down = count > 1 ? ` down to ${mm(lowest, 1)}` : '';
-    return `X ${mm(x, 1)} Y ${mm(y, 1)} Z ${mm(z, 1)}${down}${volume ? `, ${mm(volume / 1000, 2)} cm³` : ''}`;
+  protected whereIs({ x, y, z, count, lowest, volume: steel }: LeftOutPlace): string {
+    const down = count > 1 ? ` down to ${length(lowest, 1)}` : '';
+    return `X ${length(x, 1)} Y ${length(y, 1)} Z ${length(z, 1)}${down}${steel ? `, ${volume(steel, 2)} ${unitOf('cm³')}` : ''}`;
   }
 
   protected thickest({ bands }: Unfinished): number {
     return Math.max(...bands.map((b) => b.thickest));
   }
 
-  protected area({ bands }: Unfinished): number {
+  protected areaOf({ bands }: Unfinished): number {
     return bands.reduce((sum, b) => sum + b.area, 0);
   }
 
-  protected metres(length: number): string {
-    return mm(length / 1000, 1);
+  /** Length of a way: in inches as it is, or in metres. */
+  protected way(way: number): string {
+    return shownUnit() === 'in' ? length(way, 0) : figure(way / 1000, 1);
   }
 }

@@ -9,6 +9,7 @@ import { ValueField } from '../shared/valueField';
 import { withStep } from '../state/edit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
+import { told } from '../shared/units';
 
 const SIDES: { value: LimitSide; label: string }[] = [
   { value: 'inside', label: 'whole cutter inside' },
@@ -54,7 +55,7 @@ const SIDES: { value: LimitSide; label: string }[] = [
       </span>
     </div>
     @for (note of jobs.drawingNotes(); track $index) {
-      <p class="pencil" data-testid="drawing-note">{{ note }}</p>
+      <p class="pencil" data-testid="drawing-note">{{ told(note) }}</p>
     }
     <p class="pencil hint">Faces and edges are picked in Piece.</p>
   `,
@@ -80,6 +81,7 @@ const SIDES: { value: LimitSide; label: string }[] = [
   `,
 })
 export class StepLimits {
+  protected readonly told = told;
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   protected readonly jobs = inject(Jobs);

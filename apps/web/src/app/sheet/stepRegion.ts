@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { RegionLook } from '../lens/regionLook';
-import { mm } from '../shared/numbers';
+import { area, length, told, unitOf, volume } from '../shared/units';
 import { ChosenStep } from './chosenStep';
 
 /** Where the chosen step would cut, for kinds that look for that themselves, and how much of it are stairs left on purpose. */
@@ -13,18 +13,20 @@ import { ChosenStep } from './chosenStep';
     @if (region.has()) {
       <div class="row pencil" data-testid="region" aria-live="polite">
         @if (region.view(); as r) {
-          <span>thicker than {{ mm(r.threshold, 3) }} mm</span
-          ><span class="number">{{ mm(r.area / 100, 2) }} cm², {{ mm(r.volume / 1000, 3) }} cm³</span>
+          <span>thicker than {{ length(r.threshold) }} {{ unitOf('mm') }}</span
+          ><span class="number"
+            >{{ area(r.area, 2) }} {{ unitOf('cm²') }}, {{ volume(r.volume, 3) }} {{ unitOf('cm³') }}</span
+          >
         } @else {
-          <span>{{ region.problem() || 'Looking for the region …' }}</span>
+          <span>{{ told(region.problem()) || 'Looking for the region …' }}</span>
         }
       </div>
       @if (region.view()?.stairs; as stairs) {
         <p class="pencil stairs" role="note" data-testid="stairs">
-          {{ mm(stairs.area / 100, 2) }} cm² of it are stairs of up to {{ mm(stairs.most, 2) }} mm that steps before
-          leave on purpose.
+          {{ area(stairs.area, 2) }} {{ unitOf('cm²') }} of it are stairs of up to {{ length(stairs.most, 2) }}
+          {{ unitOf('mm') }} that steps before leave on purpose.
           <button matButton class="plain" (click)="leave(stairs.threshold)">
-            leave them: {{ mm(stairs.threshold, 2) }} mm
+            leave them: {{ length(stairs.threshold, 2) }} {{ unitOf('mm') }}
           </button>
         </p>
       }
@@ -53,7 +55,11 @@ import { ChosenStep } from './chosenStep';
 export class StepRegion {
   protected readonly region = inject(RegionLook);
   protected readonly chosen = inject(ChosenStep);
-  protected readonly mm = mm;
+  protected readonly area = area;
+  protected readonly length = length;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
+  protected readonly volume = volume;
 
   protected leave(threshold: number): void {
     const step = this.chosen.step();

@@ -19,7 +19,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { type Choice, ChoiceField } from '../shared/choiceField';
-import { mm } from '../shared/numbers';
+import { length, told, unitOf } from '../shared/units';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
 import { Notice } from '../shared/notice';
@@ -158,7 +158,8 @@ interface Piece {
               }
               @if (section.id === 'passes' && sideStep(); as step) {
                 <div class="row pencil">
-                  <span>Radial depth on a level face</span><span class="number">{{ mm(step, 3) }} mm</span>
+                  <span>Radial depth on a level face</span
+                  ><span class="number">{{ length(step) }} {{ unitOf('mm') }}</span>
                 </div>
               }
             </section>
@@ -227,7 +228,8 @@ export class StepSheet {
   protected readonly tool = this.chosen.tool;
   protected readonly tools = this.chosen.tools;
   protected readonly figures = this.chosen.figures;
-  protected readonly mm = mm;
+  protected readonly length = length;
+  protected readonly unitOf = unitOf;
   protected readonly pinned = this.store.selectSignal(jobFeature.selectPinned);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   /** The step in which the playhead stands, where that is another one. */
@@ -279,9 +281,15 @@ export class StepSheet {
       .split(/(\{[^}]*\})/)
       .map((text) => {
         const found = /^\{(\w+)\|(.*)\}$/.exec(text);
-        return found ? { key: found[1]!, text: found[2]! } : { text };
+        return found ? { key: found[1]!, text: this.shownValue(found[1]!, found[2]!) } : { text: told(text) };
       });
   });
+
+  /** A value of the sentence in the unit that is shown; of two with one unit behind them, the first has none. */
+  private shownValue(key: string, text: string): string {
+    const isBare = this.kind()?.fields.find((f) => f.key === key)?.unit === 'mm' && !text.includes(' mm');
+    return isBare ? told(`${text} mm`).replace(/ (mm|in)$/, '') : told(text);
+  }
 
   protected isHouse(field: Field): boolean {
     return this.step()?.values[field.key] === this.house()[field.key];

@@ -67,7 +67,13 @@ export const planFeature = createFeature({
   name: 'plan',
   reducer: createReducer(
     initial,
-    on(JobActions.opened, ({ lens, works, told: before, serial }): PlanSlice => ({ ...initial, lens, works, told: before, serial })),
+    on(JobActions.opened, ({ lens, works, told: before, serial }): PlanSlice => ({
+      ...initial,
+      lens,
+      works,
+      told: before,
+      serial,
+    })),
     on(JobActions.changed, JobActions.undo, JobActions.redo, (state): PlanSlice => ({
       ...state,
       released: null,

@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
-import { mm } from '../shared/numbers';
+import { length, unitOf } from '../shared/units';
 import { Theme } from '../shared/theme';
 import { planFeature } from '../state/plan.reducer';
 import type { Block } from './layout';
@@ -19,7 +19,8 @@ import type { Block } from './layout';
         <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
       </div>
       <span class="legend" aria-hidden="true"
-        >left over: <b class="largest">largest</b> <b class="median">median</b> up to {{ l.most }} mm</span
+        >left over: <b class="largest">largest</b> <b class="median">median</b> up to {{ l.most }}
+        {{ unitOf('mm') }}</span
       >
     }
   `,
@@ -50,6 +51,7 @@ import type { Block } from './layout';
   `,
 })
 export class LeftoverCurve {
+  protected readonly unitOf = unitOf;
   private readonly summaries = inject(Store).selectSignal(planFeature.selectSummaries);
   private readonly theme = inject(Theme);
   readonly blocks = input.required<readonly Block[]>();
@@ -84,10 +86,10 @@ export class LeftoverCurve {
       events: [],
     };
     return {
-      most: mm(most, 2),
+      most: length(most, 2),
       options,
       data: { datasets: [line('largest', palette.indigo, []), line('p50', palette.pencil, [2, 2])] },
-      words: `Left over after each step: ${ends.map((e) => `${e.name} largest ${mm(e.largest, 2)}, median ${mm(e.p50, 3)} mm`).join('; ')}`,
+      words: `Left over after each step: ${ends.map((e) => `${e.name} largest ${length(e.largest, 2)}, median ${length(e.p50)} ${unitOf('mm')}`).join('; ')}`,
     };
   });
 }

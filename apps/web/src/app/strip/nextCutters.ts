@@ -5,7 +5,8 @@ import { Engine } from '../engine/engine';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
-import { clock, mm } from '../shared/numbers';
+import { clock } from '../shared/numbers';
+import { length, size, sizeOfUnit, told, unitOf, volume as volumeIn } from '../shared/units';
 import { Theme } from '../shared/theme';
 import { Editor } from '../state/editor';
 import { Told } from '../state/told';
@@ -18,12 +19,12 @@ import { Looking } from '../lens/looking';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
-      <p class="pencil">{{ problem() }}</p>
+      <p class="pencil">{{ told(problem()) }}</p>
     } @else if (rows().length === 0) {
       <p class="pencil">Trying the cutters …</p>
     } @else {
       <p class="pencil">
-        {{ volume(rows()[0]!.row.left) }} are left above {{ mm(allowance(), 2) }} mm
+        {{ volume(rows()[0]!.row.left) }} are left above {{ length(allowance(), 2) }} {{ unitOf('mm') }}
         {{ isLast() ? '' : '(roughly, going on …)' }}
       </p>
       <div class="chart" role="img" [attr.aria-label]="described()">
@@ -43,7 +44,8 @@ import { Looking } from '../lens/looking';
         >
           <span>{{ r.title }}</span><span class="number">{{ r.share }} %</span
           ><span class="number">{{ volume(r.stays) }}</span
-          ><span class="number">{{ mm(r.row.thickest, 2) }} mm</span><span class="number">{{ r.time }}</span>
+          ><span class="number">{{ length(r.row.thickest, 2) }} {{ unitOf('mm') }}</span
+          ><span class="number">{{ r.time }}</span>
         </button>
       }
       <p class="pencil note">
@@ -104,13 +106,15 @@ export class NextCutters {
   readonly chosen = input('');
   readonly choose = output<string>();
 
-  protected readonly mm = mm;
+  protected readonly length = length;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
   private readonly theme = inject(Theme);
   protected readonly problem = signal('');
   protected readonly isLast = signal(false);
   private readonly found = signal<readonly CutterRow[]>([]);
   private readonly looking = inject(Looking);
-  private readonly told = inject(Told);
+  private readonly isTold = inject(Told);
   private asked = 0;
 
   /** Cutters from the one that leaves least; of equal ones the quicker first. */
@@ -144,11 +148,15 @@ export class NextCutters {
     const options: ChartOptions<'scatter'> = {
       ...look,
       scales: {
-        x: { ...axis, min: 0, title: { display: true, text: 'DC, mm', color: palette.pencil, font: look.font } },
+        x: {
+          ...axis,
+          min: 0,
+          title: { display: true, text: `DC, ${unitOf('mm')}`, color: palette.pencil, font: look.font },
+        },
         y: {
           ...axis,
           min: 0,
-          title: { display: true, text: 'would stay, cm³', color: palette.pencil, font: look.font },
+          title: { display: true, text: `would stay, ${unitOf('cm³')}`, color: palette.pencil, font: look.font },
         },
       },
       plugins: {
@@ -156,7 +164,7 @@ export class NextCutters {
       },
     };
     const dots = {
-      data: rows.map((r) => ({ x: r.DC, y: r.stays / 1000 })),
+      data: rows.map((r) => ({ x: r.DC / sizeOfUnit('mm'), y: r.stays / 1000 / sizeOfUnit('cm³') })),
       pointRadius: 4,
       backgroundColor: rows.map((r) => (r.row.assemblyId === this.chosen() ? palette.verdigris : palette.indigo)),
     };
@@ -165,7 +173,7 @@ export class NextCutters {
   protected readonly described = computed(
     () =>
       `Volume that would stay by cutter: ${this.rows()
-        .map((r) => `DC ${r.DC} ${this.volume(r.stays)}`)
+        .map((r) => `DC ${size(r.DC)} ${this.volume(r.stays)}`)
         .join(', ')}`,
   );
 
@@ -177,7 +185,7 @@ export class NextCutters {
   }
 
   protected volume(cubic: number): string {
-    return cubic >= 1000 ? `${mm(cubic / 1000, 2)} cm³` : `${mm(cubic, 0)} mm³`;
+    return `${volumeIn(cubic, cubic >= 1000 ? 2 : 3)} ${unitOf('cm³')}`;
   }
 
   private async ask(wish: { index: number; allowance: number; threshold: number | null }): Promise<void> {
@@ -186,7 +194,7 @@ export class NextCutters {
     if (!job) return;
     this.isLast.set(false);
     try {
-      await this.told.wait();
+      await this.isTold.wait();
       if (turn !== this.asked) return;
       await this.looking.watch('comparison', 'trying the cutters', (onProgress) =>
         this.engine.nextCutters(wish, onProgress, (rows, isLast) => {

@@ -31,6 +31,7 @@ import { runOf } from '../engine/runs';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
 import { StepChooser } from './stepChooser';
+import { told } from '../shared/units';
 
 /** Room for the steps before it was measured, pixels. */
 const USUAL_ROOM = 1180;
@@ -77,8 +78,8 @@ const USUAL_ROOM = 1180;
             <button
               class="mark"
               [style.left.px]="f.left"
-              [attr.aria-label]="f.text"
-              [matTooltip]="f.text"
+              [attr.aria-label]="told(f.text)"
+              [matTooltip]="told(f.text)"
               (click)="stand(b.id, f.motion)"
             ></button>
           }
@@ -124,6 +125,7 @@ const USUAL_ROOM = 1180;
   `,
 })
 export class RunStrip {
+  protected readonly told = told;
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
   private readonly house = inject(House);

@@ -5,7 +5,8 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import { toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { runOf } from '../engine/runs';
-import { clock, mm } from '../shared/numbers';
+import { clock } from '../shared/numbers';
+import { feed, length } from '../shared/units';
 import { Editor } from '../state/editor';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
@@ -124,12 +125,12 @@ export class Transport {
     const before = timeBefore(job, this.summaries(), at.summary.stepId);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
-    const feed = path.feed[at.motion]!;
+    const vf = path.feed[at.motion]!;
     return {
-      x: mm(path.x[at.motion]!),
-      y: mm(path.y[at.motion]!),
-      z: mm(path.z[at.motion]!),
-      f: feed > 0 ? String(Math.round(feed)) : 'rapid',
+      x: length(path.x[at.motion]!),
+      y: length(path.y[at.motion]!),
+      z: length(path.z[at.motion]!),
+      f: vf > 0 ? feed(vf) : 'rapid',
       s: String(tool?.assembly.n ?? ''),
       time: clock(before + times[at.motion]!),
     };

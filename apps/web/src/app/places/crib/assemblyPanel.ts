@@ -20,7 +20,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { ChoiceField } from '../../shared/choiceField';
-import { mm } from '../../shared/numbers';
+import { feed as shownFeed, length, size, unitOf } from '../../shared/units';
 import { Notice } from '../../shared/notice';
 import { Silhouette } from '../../shared/silhouette';
 import { ValueField } from '../../shared/valueField';
@@ -84,7 +84,8 @@ interface AssemblyField {
   template: `
     @let t = tool();
     <p class="sentence">
-      T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ clamps() }}, standing out {{ t.assembly.stickOut }} mm.
+      T{{ t.assembly.number }}: {{ t.cutter.name }} in {{ clamps() }}, standing out {{ size(t.assembly.stickOut) }}
+      {{ unitOf('mm') }}.
     </p>
     <div class="big">
       <esq-silhouette [tool]="t" [holderShown]="90" [draggable]="true" (stickOut)="change({ stickOut: $event })" />
@@ -191,7 +192,10 @@ interface AssemblyField {
         Measured sizes stand in the saved crib; paths and checks are calculated for the nominal ones.
       </p>
       <div class="row">
-        <span>Feed vf = fz z n</span><span class="number">{{ feed() }} <span class="unit">mm/min</span></span>
+        <span>Feed vf = fz z n</span
+        ><span class="number"
+          >{{ shownFeed(feed()) }} <span class="unit">{{ unitOf('mm/min') }}</span></span
+        >
       </div>
     </section>
     <esq-cutting-panel [tool]="t" />
@@ -206,6 +210,9 @@ interface AssemblyField {
   host: { class: 'panel', role: 'complementary', 'aria-label': 'Assembly' },
 })
 export class AssemblyPanel {
+  protected readonly shownFeed = shownFeed;
+  protected readonly size = size;
+  protected readonly unitOf = unitOf;
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
   private readonly notice = inject(Notice);
@@ -240,9 +247,14 @@ export class AssemblyPanel {
       key: 'measuredLength',
       label: 'Measured length',
       unit: 'mm',
-      empty: `${mm(gaugeLength(this.tool()), 2)} nominal`,
+      empty: `${length(gaugeLength(this.tool()), 2)} nominal`,
     },
-    { key: 'measuredDiameter', label: 'Measured diameter', unit: 'mm', empty: `${this.tool().cutter.DC} nominal` },
+    {
+      key: 'measuredDiameter',
+      label: 'Measured diameter',
+      unit: 'mm',
+      empty: `${length(this.tool().cutter.DC, 2)} nominal`,
+    },
     // speed and feed that follow a cut are shown with it
     ...(this.tool().assembly.data
       ? []

@@ -4,6 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { type Extension, type Holder, HOLDER_KINDS, readValue } from '@esquisse/core';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
+import { size, sizeOfUnit, unitOf } from '../../shared/units';
 
 type Clamp = Holder | Extension;
 type Frustum = Clamp['stack'][number];
@@ -61,7 +62,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
         [accept]="acceptor('DCONMS')"
       />
     }
-    <p class="pencil">Outline from the cutter's side up, mm:</p>
+    <p class="pencil">Outline from the cutter's side up, {{ unitOf('mm') }}:</p>
     <table>
       <tr>
         <th></th>
@@ -78,7 +79,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
               <esq-text-field
                 bare
                 [label]="c.name + ', piece ' + (k + 1) + ', ' + s[1]"
-                [value]="'' + f[s[0]]"
+                [value]="size(f[s[0]])"
                 [accept]="sizeAcceptor(k, s[0])"
               />
             </td>
@@ -103,6 +104,8 @@ const SIDES: readonly [keyof Frustum, string][] = [
   `,
 })
 export class ClampPanel {
+  protected readonly size = size;
+  protected readonly unitOf = unitOf;
   readonly clamp = input.required<Clamp>();
   /** Takes changed values; gives back why not, or undefined. */
   readonly accept = input.required<(change: Partial<Holder & Extension>) => string | undefined>();
@@ -123,7 +126,7 @@ export class ClampPanel {
 
   protected sizeAcceptor(piece: number, side: keyof Frustum): (text: string) => string | undefined {
     return (text) => {
-      const typed = readValue(text);
+      const typed = readValue(text, {}, sizeOfUnit('mm'));
       if ('problem' in typed) return typed.problem;
       return this.accept()({
         stack: this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)),

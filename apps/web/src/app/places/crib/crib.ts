@@ -34,6 +34,7 @@ import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
+import { feed as shownFeed, size, sizeOfUnit, told } from '../../shared/units';
 
 /** A column of the list: what its cells are sorted by. */
 interface Column {
@@ -147,13 +148,13 @@ function compare(a: number | string, b: number | string): number {
             </span>
             <span role="cell">{{ t.cutter.name }}</span>
             <span class="drawing" role="cell"><esq-silhouette [tool]="t" [holderShown]="40" /></span>
-            <span class="number" role="cell">{{ t.cutter.DC }}</span>
-            <span class="number" role="cell">{{ t.cutter.RE }}</span>
-            <span class="number" role="cell">{{ t.cutter.APMX }}</span>
-            <span class="number" role="cell">{{ t.assembly.stickOut }}</span>
+            <span class="number" role="cell">{{ size(t.cutter.DC) }}</span>
+            <span class="number" role="cell">{{ size(t.cutter.RE) }}</span>
+            <span class="number" role="cell">{{ size(t.cutter.APMX) }}</span>
+            <span class="number" role="cell">{{ size(t.assembly.stickOut) }}</span>
             <span role="cell">{{ clamps(t) }}</span>
             <span class="number" role="cell">{{ t.assembly.n }}</span>
-            <span class="number" role="cell">{{ feed(t) }}</span>
+            <span class="number" role="cell">{{ shownFeed(feed(t)) }}</span>
             <span class="pencil" role="cell">{{ usedIn(t.assembly.id) }}</span>
           </div>
         </cdk-virtual-scroll-viewport>
@@ -164,13 +165,13 @@ function compare(a: number | string, b: number | string): number {
             <tr>
               <td class="number">T{{ t.assembly.number }}</td>
               <td>{{ t.cutter.name }}</td>
-              <td class="number">{{ t.cutter.DC }}</td>
-              <td class="number">{{ t.cutter.RE }}</td>
-              <td class="number">{{ t.cutter.APMX }}</td>
-              <td class="number">{{ t.assembly.stickOut }}</td>
+              <td class="number">{{ size(t.cutter.DC) }}</td>
+              <td class="number">{{ size(t.cutter.RE) }}</td>
+              <td class="number">{{ size(t.cutter.APMX) }}</td>
+              <td class="number">{{ size(t.assembly.stickOut) }}</td>
               <td>{{ clamps(t) }}</td>
               <td class="number">{{ t.assembly.n }}</td>
-              <td class="number">{{ feed(t) }}</td>
+              <td class="number">{{ shownFeed(feed(t)) }}</td>
               <td>{{ usedIn(t.assembly.id) }}</td>
             </tr>
           }
@@ -192,7 +193,7 @@ function compare(a: number | string, b: number | string): number {
             <p>and {{ r.changes.length - 200 }} more.</p>
           }
           @for (p of r.problems.slice(0, 50); track $index) {
-            <p class="wrong">{{ p.row > 0 ? 'Row ' + p.row + ', ' : '' }}{{ p.column }}: {{ p.message }}</p>
+            <p class="wrong">{{ p.row > 0 ? 'Row ' + p.row + ', ' : '' }}{{ p.column }}: {{ told(p.message) }}</p>
           }
         </div>
       }
@@ -214,6 +215,9 @@ function compare(a: number | string, b: number | string): number {
   `,
 })
 export class CribPlace {
+  protected readonly shownFeed = shownFeed;
+  protected readonly size = size;
+  protected readonly told = told;
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
   private readonly reader = inject(FileReading);
@@ -294,7 +298,7 @@ export class CribPlace {
   /** Takes a size that the list is filtered by; an empty field filters nothing. */
   protected taker(size: WritableSignal<number>, empty: number): (text: string) => string | undefined {
     return (text) => {
-      const typed = text.trim() === '' ? { value: empty } : readValue(text);
+      const typed = text.trim() === '' ? { value: empty } : readValue(text, {}, sizeOfUnit('mm'));
       if ('problem' in typed) return typed.problem;
       size.set(typed.value);
       return undefined;

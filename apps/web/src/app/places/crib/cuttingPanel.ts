@@ -19,6 +19,7 @@ import { ChoiceField } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { withAssemblyChange } from '../../state/edit';
 import { Editor } from '../../state/editor';
+import { shown, shownUnit, sizeOfUnit, told, unitOf } from '../../shared/units';
 
 type Data = NonNullable<Assembly['data']>;
 
@@ -96,22 +97,25 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
               [house]="!f.overridden"
               [label]="f.name"
               [key]="'cut-' + f.key"
-              [value]="f.value.toFixed(f.decimals)"
-              [accept]="overrider(f.key)"
-            /><span class="unit mono">{{ f.unit }}</span>
+              [value]="shown(f.value, f.unit, f.decimals)"
+              [accept]="overrider(f.key, f.unit)"
+            /><span class="unit mono">{{ unitOf(f.unit) }}</span>
           } @else {
             <span class="number" [attr.data-testid]="'cut-' + f.key"
-              >{{ f.value.toFixed(f.decimals) }} <span class="unit">{{ f.unit }}</span></span
+              >{{ shown(f.value, f.unit, f.decimals) }} <span class="unit">{{ unitOf(f.unit) }}</span></span
             >
           }
         </div>
         @if (f.limit) {
-          <p class="stale limit">{{ f.limit }}</p>
+          <p class="stale limit">{{ told(f.limit) }}</p>
         }
         @if (open() === f.key) {
           <div class="why" role="note">
             <p class="mono">{{ f.symbol }} = {{ f.formula }}</p>
             <p class="mono">{{ f.put }}</p>
+            @if (shownUnit() === 'in') {
+              <p class="pencil">In mm and m/min, as the formula is given.</p>
+            }
             <p class="pencil">{{ f.source }}</p>
             @if (f.overridden) {
               <button matButton class="plain" (click)="release(f.key)">Undo the override</button>
@@ -120,7 +124,7 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
         }
       }
       @if (problem()) {
-        <p class="wrong">{{ problem() }}</p>
+        <p class="wrong">{{ told(problem()) }}</p>
       }
     </section>
   `,
@@ -150,6 +154,10 @@ const SETTABLE: FigureKey[] = ['vc', 'n', 'fz'];
   `,
 })
 export class CuttingPanel {
+  protected readonly shown = shown;
+  protected readonly shownUnit = shownUnit;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
   private readonly editor = inject(Editor);
   readonly tool = input.required<Tool>();
   protected readonly cuts = CUTS.map((value) => ({ value, label: CUT_WORDS[value] }));
@@ -211,9 +219,9 @@ export class CuttingPanel {
     return undefined;
   }
 
-  protected overrider(key: FigureKey): (text: string) => string | undefined {
+  protected overrider(key: FigureKey, unit: string): (text: string) => string | undefined {
     return (text) => {
-      const typed = readValue(text, this.symbols());
+      const typed = readValue(text, this.symbols(), sizeOfUnit(unit));
       return 'problem' in typed
         ? typed.problem
         : this.take({ ...this.data(), overrides: { ...this.data().overrides, [key]: typed.value } });

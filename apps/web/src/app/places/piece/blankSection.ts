@@ -14,7 +14,8 @@ import {
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { Jobs } from '../../keeping/jobs';
-import { mm } from '../../shared/numbers';
+import { figure } from '../../shared/numbers';
+import { length, told, unitOf } from '../../shared/units';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
@@ -82,15 +83,18 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
         <p class="pencil">or point at an edge or face in the view and take its outline.</p>
         <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
         @for (note of jobs.drawingNotes(); track $index) {
-          <p class="pencil" data-testid="drawing-note">{{ note }}</p>
+          <p class="pencil" data-testid="drawing-note">{{ told(note) }}</p>
         }
         @if (figures(); as f) {
           <div class="row">
-            <span>Block</span><span class="number">{{ f.size }} <span class="unit">mm</span></span>
+            <span>Block</span
+            ><span class="number"
+              >{{ f.size }} <span class="unit">{{ unitOf('mm') }}</span></span
+            >
           </div>
           <div class="row">
             <span>Weight</span
-            ><span class="number" data-testid="weight">{{ mm(f.weight, 2) }} <span class="unit">kg</span></span>
+            ><span class="number" data-testid="weight">{{ figure(f.weight, 2) }} <span class="unit">kg</span></span>
           </div>
         }
       </section>
@@ -104,7 +108,9 @@ export class BlankSection {
   private readonly store = inject(Store);
   protected readonly job = this.editor.job;
   protected readonly kinds = KINDS;
-  protected readonly mm = mm;
+  protected readonly figure = figure;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
 
   private readonly box = computed(() => {
     const job = this.job();
@@ -129,7 +135,10 @@ export class BlankSection {
       b.kind === 'cylinder' ? (Math.PI / 4) * b.diameter ** 2 : b.kind === 'outline' ? outlineArea(b.points) : x * y;
     // a body weighs what its mesh holds, its allowance left aside
     const volume = (b.kind === 'body' && this.engine.piece()?.blankVolume) || plan * z;
-    return { size: `${mm(x, 1)} x ${mm(y, 1)} x ${mm(z, 1)}`, weight: (volume * job.material.density) / 1e6 };
+    return {
+      size: `${length(x, 1)} x ${length(y, 1)} x ${length(z, 1)}`,
+      weight: (volume * job.material.density) / 1e6,
+    };
   });
 
   protected acceptor(key: string): (value: number | null) => string | undefined {

@@ -4,7 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { type Drilled, upToMicron, type Vec3 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
-import { mm } from '../../shared/numbers';
+import { length } from '../../shared/units';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
@@ -56,7 +56,7 @@ export class DrilledSection {
 
   protected title(h: Drilled): string {
     const [x, y, z] = this.look.zero();
-    return `⌀ ${mm(h.diameter, 2)} at X ${mm(h.x - x, 2)} Y ${mm(h.y - y, 2)}, down to ${mm(h.bottom - z, 2)}`;
+    return `⌀ ${length(h.diameter, 2)} at X ${length(h.x - x, 2)} Y ${length(h.y - y, 2)}, down to ${length(h.bottom - z, 2)}`;
   }
 
   protected shown(h: Drilled, f: (typeof FIELDS)[number]): number {

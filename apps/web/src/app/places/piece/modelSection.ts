@@ -17,7 +17,7 @@ import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { Jobs } from '../../keeping/jobs';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
-import { mm } from '../../shared/numbers';
+import { area, length, told, unitOf, volume } from '../../shared/units';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 import { PieceLook } from './pieceLook';
@@ -52,7 +52,10 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             <span>Triangles / faces</span><span class="number">{{ p.triangles }} / {{ p.faces }}</span>
           </div>
           <div class="row">
-            <span>Volume</span><span class="number">{{ mm(p.volume / 1000, 2) }} <span class="unit">cm³</span></span>
+            <span>Volume</span
+            ><span class="number"
+              >{{ volume(p.volume, 2) }} <span class="unit">{{ unitOf('cm³') }}</span></span
+            >
           </div>
           @if (p.bodies.length > 1) {
             @for (body of p.bodies; track $index; let n = $index) {
@@ -66,11 +69,11 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             }
           }
           @for (line of putRight(); track line) {
-            <p class="note" data-testid="put-right">{{ line }}</p>
+            <p class="note" data-testid="put-right">{{ told(line) }}</p>
           }
           @if (doubt(); as d) {
             <p class="note stale">
-              {{ d.sentence }}
+              {{ told(d.sentence) }}
               @if (!fileSaysUnit()) {
                 <button matButton class="plain" (click)="reread(d.unit)">Read it in {{ d.unit }}</button>
               }
@@ -78,9 +81,9 @@ const ROLE_WORDS: Record<BodyRole, string> = {
           }
           @if (p.revision; as r) {
             <p class="note" data-testid="revision">
-              {{ sentence(r) }}
+              {{ told(sentence(r)) }}
               @for (f of p.followed; track $index) {
-                <span>"{{ f.step }}", {{ f.label }}: {{ mm(f.from, 3) }} became {{ mm(f.to, 3) }}. </span>
+                <span>"{{ f.step }}", {{ f.label }}: {{ length(f.from) }} became {{ length(f.to) }}. </span>
               }
               @for (o of p.outlines; track $index) {
                 @if (o.by === undefined) {
@@ -89,16 +92,18 @@ const ROLE_WORDS: Record<BodyRole, string> = {
                     look at it.
                   </span>
                 } @else {
-                  <span>"{{ o.step }}", {{ o.source }}: moved by up to {{ mm(o.by, 2) }} mm. </span>
+                  <span>"{{ o.step }}", {{ o.source }}: moved by up to {{ length(o.by, 2) }} {{ unitOf('mm') }}. </span>
                 }
               }
               @for (m of r.moved.slice(0, 6); track $index) {
                 <button matButton class="plain mono" (click)="look.light([], m.at)">
-                  moved {{ mm(m.distance, 2) }}
+                  moved {{ length(m.distance, 2) }}
                 </button>
               }
               @for (m of r.added.slice(0, 4); track $index) {
-                <button matButton class="plain mono" (click)="look.light([], m.at)">new {{ mm(m.area, 0) }} mm²</button>
+                <button matButton class="plain mono" (click)="look.light([], m.at)">
+                  new {{ area(m.area, 2) }} {{ unitOf('cm²') }}
+                </button>
               }
             </p>
           }
@@ -187,7 +192,11 @@ export class ModelSection {
   protected readonly units = choicesOf(UNIT_SYMBOLS);
   protected readonly unit = signal<LengthUnit>('mm');
   protected readonly brought = signal<readonly Brought[]>([]);
-  protected readonly mm = mm;
+  protected readonly area = area;
+  protected readonly length = length;
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
+  protected readonly volume = volume;
   protected readonly sentence = revisionSentence;
 
   /** A doubt about the unit that the part was read in. */

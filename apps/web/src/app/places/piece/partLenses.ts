@@ -1,6 +1,6 @@
 import { ROOMY_MM, SLOPE_BIN_DEG, type Survey } from '@esquisse/core';
 import { rampColour, type Rgb } from '../../bench/palette';
-import { mm } from '../../shared/numbers';
+import { length, unitOf } from '../../shared/units';
 
 /** A figure that each corner of the part's triangles has. */
 export interface PartField {
@@ -61,8 +61,8 @@ function depth(survey: Survey): PartField {
   return {
     at: (t) => survey.depthOf[t]!,
     ends: upTo(DEPTH_BINS, step),
-    named: (bin) => (bin % 4 === 0 ? mm(bin * step, 1) : ''),
-    told: (from, to) => `${mm(from, 1)} to ${mm(Math.min(to, deepest), 1)} mm deep`,
+    named: (bin) => (bin % 4 === 0 ? length(bin * step, 1) : ''),
+    told: (from, to) => `${length(from, 1)} to ${length(Math.min(to, deepest), 1)} ${unitOf('mm')} deep`,
     colour: (value) => rampColour(value / deepest),
   };
 }

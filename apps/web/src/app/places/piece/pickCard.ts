@@ -23,7 +23,8 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
-import { mm } from '../../shared/numbers';
+import { figure } from '../../shared/numbers';
+import { length, told, unitOf } from '../../shared/units';
 import { withStep, withValue } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
@@ -44,7 +45,7 @@ const MOST_OUTLINES = 20;
       @if (look.litHeight() !== undefined) {
         <div class="card" role="region" aria-label="Height">
           <p>
-            Place at <b class="mono">{{ heightText() }}</b> mm
+            Place at <b class="mono">{{ heightText() }}</b> {{ unitOf('mm') }}
           </p>
           <div class="deeds">
             @for (limit of limits(); track limit.key) {
@@ -71,7 +72,7 @@ const MOST_OUTLINES = 20;
         <div class="card" role="region" aria-label="Picked">
           @for (p of look.picks(); track $index; let k = $index) {
             <p>
-              <b class="mono">{{ k + 1 }}</b> {{ title(p) }}
+              <b class="mono">{{ k + 1 }}</b> {{ told(title(p)) }}
             </p>
           }
           @for (group of look.measures(); track group.title) {
@@ -85,7 +86,7 @@ const MOST_OUTLINES = 20;
               >
                 <span class="pencil">{{ group.title }} {{ m.label }}</span>
                 <span class="number"
-                  >{{ figure(m) }} <span class="unit">{{ m.unit }}</span></span
+                  >{{ measured(m) }} <span class="unit">{{ unitOf(m.unit) }}</span></span
                 >
               </button>
             }
@@ -156,14 +157,16 @@ const MOST_OUTLINES = 20;
   `,
 })
 export class PickCard {
+  protected readonly told = told;
+  protected readonly unitOf = unitOf;
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   private readonly store = inject(Store);
-  private readonly told = inject(Told);
+  private readonly isTold = inject(Told);
   protected readonly look = inject(PieceLook);
   protected readonly title = pickTitle;
   protected readonly step = this.store.selectSignal(jobFeature.selectStep);
-  protected readonly heightText = computed(() => mm(this.look.litHeight() ?? 0, 3));
+  protected readonly heightText = computed(() => length(this.look.litHeight() ?? 0));
   /** Heights that the chosen step takes. */
   protected readonly limits = computed(() => (kindOf(this.step()?.kind ?? '')?.fields ?? []).filter((f) => f.height));
 
@@ -190,8 +193,8 @@ export class PickCard {
     this.look.clear();
   }
 
-  protected figure(m: Measure): string {
-    return mm(m.value, m.unit === '°' ? 2 : 3);
+  protected measured(m: Measure): string {
+    return m.unit === '°' ? figure(m.value, 2) : length(m.value);
   }
 
   protected copy(m: Measure): void {
@@ -231,7 +234,7 @@ export class PickCard {
 
   protected zeroMiddle({ axis, value }: { axis: 0 | 1 | 2; value: number }): void {
     const apart = this.look.picks().map((p) => p.at[axis]);
-    const wide = mm(Math.abs(apart[1]! - apart[0]!), 2);
+    const wide = Math.abs(apart[1]! - apart[0]!).toFixed(2);
     this.putOnAxis(axis, value, `half way between the two faces ${wide} mm apart`);
   }
 
@@ -244,10 +247,10 @@ export class PickCard {
       [box.minZ, box.maxZ],
     ][axis]!;
     const at = p.at[axis];
-    if (axis === 2) return `the ${pickTitle(p)} ${mm(high! - at, 2)} mm under the part's top`;
+    if (axis === 2) return `the ${pickTitle(p)} ${(high! - at).toFixed(2)} mm under the part's top`;
     const name = 'XY'[axis];
     const toHigh = high! - at < at - low!;
-    return `the ${pickTitle(p)} ${mm(toHigh ? high! - at : at - low!, 2)} mm inside the part's ${toHigh ? '+' : '−'}${name} side`;
+    return `the ${pickTitle(p)} ${(toHigh ? high! - at : at - low!).toFixed(2)} mm inside the part's ${toHigh ? '+' : '−'}${name} side`;
   }
 
   /** A picked hole that stands upright. */
@@ -298,7 +301,7 @@ export class PickCard {
     const pick = this.last();
     if (!step) return;
     try {
-      await this.told.wait();
+      await this.isTold.wait();
       const outlines = pick?.outline
         ? [pick.outline]
         : await this.engine.outlinesUnder(this.look.lay(), this.look.allLit());

@@ -4,7 +4,7 @@ import { BenchSlot } from '../../bench/benchSlot';
 import { BenchStage } from '../../bench/stage';
 import { Engine } from '../../engine/engine';
 import { Columns } from '../../shared/columns';
-import { mm } from '../../shared/numbers';
+import { length, unitOf } from '../../shared/units';
 import { Editor } from '../../state/editor';
 import { BlankSection } from './blankSection';
 import { DrilledSection } from './drilledSection';
@@ -85,7 +85,7 @@ export class PiecePlace {
     const job = this.job();
     const boxes = this.engine.piece()?.boxes;
     if (!job?.part || !boxes) return 'Bring in the part.';
-    const size = (s: readonly number[]): string => s.map((v) => mm(v, v < 1 ? 3 : 1)).join(' x ');
-    return `${size(sizeOf(boxes.part))} mm, out of ${size(sizeOf(blockBox(job, boxes)))} mm of ${job.material.name}.`;
+    const size = (s: readonly number[]): string => s.map((v) => length(v, v < 1 ? 3 : 1)).join(' x ');
+    return `${size(sizeOf(boxes.part))} ${unitOf('mm')}, out of ${size(sizeOf(blockBox(job, boxes)))} ${unitOf('mm')} of ${job.material.name}.`;
   });
 }

@@ -4,7 +4,7 @@ import { adviceOf, type Survey } from '@esquisse/core';
 import { css, rgb } from '../../bench/palette';
 import { type Bar, type Brush, Histogram } from '../../shared/histogram';
 import { LensChoice } from '../../shared/lensChoice';
-import { mm } from '../../shared/numbers';
+import { area as areaText, length, told as toldOf, unitOf } from '../../shared/units';
 import { Theme } from '../../shared/theme';
 import { areasIn, PART_LENSES, partLens, type PartField } from './partLenses';
 import { PieceLook } from './pieceLook';
@@ -33,7 +33,7 @@ const PLAIN_SHOWS = 'slope';
           (brushed)="brush($event)"
         />
       }
-      <p class="advice">{{ advice() }}</p>
+      <p class="advice">{{ toldOf(advice()) }}</p>
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
         @for (r of section.rows; track $index) {
@@ -57,6 +57,7 @@ const PLAIN_SHOWS = 'slope';
   `,
 })
 export class SurveyPanel {
+  protected readonly toldOf = toldOf;
   protected readonly look = inject(PieceLook);
   private readonly theme = inject(Theme);
   protected readonly lenses = PART_LENSES;
@@ -68,7 +69,7 @@ export class SurveyPanel {
 
   protected readonly sections = computed((): SurveySection[] => {
     const s = this.look.survey();
-    return s ? sectionsOf(s, (height) => mm(this.look.heightInZero(height), 2)) : [];
+    return s ? sectionsOf(s, (height) => length(this.look.heightInZero(height), 2)) : [];
   });
 
   private readonly areas = computed(() => {
@@ -97,7 +98,7 @@ export class SurveyPanel {
     if (!shown || !brush) return '';
     const { field, areas } = shown;
     const area = areas.slice(brush[0], brush[1] + 1).reduce((sum, a) => sum + a, 0);
-    return `${field.told(field.ends[brush[0]]!, field.ends[brush[1] + 1] ?? Infinity)}: ${mm(area / 100, 1)} cm²`;
+    return `${field.told(field.ends[brush[0]]!, field.ends[brush[1] + 1] ?? Infinity)}: ${areaText(area, 1)} ${unitOf('cm²')}`;
   });
 
   protected brush(brush: Brush | undefined): void {

@@ -1,5 +1,6 @@
 import { type Flat, HIDDEN_SHARE, type Hole, pocketsAmong, type Survey, type Vec3 } from '@esquisse/core';
-import { mm } from '../../shared/numbers';
+import { figure } from '../../shared/numbers';
+import { area, length, unitOf } from '../../shared/units';
 
 /** Flats smaller than this are left out of the list, mm². */
 const SMALL_FLAT_MM2 = 30;
@@ -32,26 +33,26 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
       rows: [
         ...t.bends.slice(0, 4).map((b, k) => ({
           label: k === 0 ? 'tightest inside radius' : 'inside radius',
-          value: mm(b.value, 2),
+          value: length(b.value, 2),
           triangles: trianglesNear(t.radius, b.value),
           at: b.at,
         })),
         ...(t.gap
-          ? [{ label: 'smallest gap', value: mm(t.gap.value, 2), triangles: [t.gap.triangle], at: t.gap.at }]
+          ? [{ label: 'smallest gap', value: length(t.gap.value, 2), triangles: [t.gap.triangle], at: t.gap.at }]
           : []),
         {
           label: 'sharp inside edges',
-          value: `${mm(t.sharp.length, 0)} mm`,
+          value: `${length(t.sharp.length, 0)} ${unitOf('mm')}`,
           triangles: t.sharp.triangles,
           at: t.sharp.at,
         },
-        { label: 'deepest place', value: mm(s.deepest.depth, 2), triangles: [], at: s.deepest.at },
+        { label: 'deepest place', value: length(s.deepest.depth, 2), triangles: [], at: s.deepest.at },
       ],
     },
     {
       title: 'Flats, height from the work zero',
       rows: groupFlats(s.flats.filter((f) => f.area >= SMALL_FLAT_MM2)).map((g) => ({
-        label: `${g.n > 1 ? `${g.n} of ` : ''}${mm(g.area / 100, 1)} cm²`,
+        label: `${g.n > 1 ? `${g.n} of ` : ''}${area(g.area, 1)} ${unitOf('cm²')}`,
         value: z(g.z),
         triangles: g.triangles,
         at: g.at,
@@ -61,7 +62,7 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
       title: 'Pockets by depth',
       rows: groupPockets(pocketsAmong(s.flats.filter((f) => f.area >= SMALL_FLAT_MM2))).map((g) => ({
         label: g.label,
-        value: mm(g.depth, 2),
+        value: length(g.depth, 2),
         triangles: g.triangles,
         at: g.at,
       })),
@@ -84,10 +85,10 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
         ['3° to 5°', d.upTo5],
         ['5° to 15°', d.more],
       ]
-        .filter(([, area]) => (area as number) > 1)
-        .map(([label, area]) => ({
+        .filter(([, share]) => (share as number) > 1)
+        .map(([label, share]) => ({
           label: label as string,
-          value: `${mm((area as number) / 100, 1)} cm²`,
+          value: `${area(share as number, 1)} ${unitOf('cm²')}`,
           triangles: wallTriangles(s.slopeOf, label as string),
         })),
     },
@@ -101,8 +102,10 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
         },
         {
           label:
-            s.hidden.undercut.lean > 0 ? `undercut, leaning back up to ${mm(s.hidden.undercut.lean, 1)}°` : 'undercut',
-          value: `${mm(s.hidden.undercut.area / 100, 1)} cm²`,
+            s.hidden.undercut.lean > 0
+              ? `undercut, leaning back up to ${figure(s.hidden.undercut.lean, 1)}°`
+              : 'undercut',
+          value: `${area(s.hidden.undercut.area, 1)} ${unitOf('cm²')}`,
           triangles: s.hidden.undercut.triangles,
         },
         ...(s.hidden.share > HIDDEN_SHARE && best.share < s.hidden.share - 0.02
@@ -185,7 +188,7 @@ function groupPockets(pockets: readonly Flat[]) {
   }
   return groups.map((g) => ({
     ...g,
-    label: `${g.n > 1 ? `${g.n} ` : ''}${g.open > 0 ? `open along ${mm(g.open, 0)} mm` : 'closed'}, floor ${mm(g.area / 100, 1)} cm²`,
+    label: `${g.n > 1 ? `${g.n} ` : ''}${g.open > 0 ? `open along ${length(g.open, 0)} ${unitOf('mm')}` : 'closed'}, floor ${area(g.area, 1)} ${unitOf('cm²')}`,
   }));
 }
 
@@ -194,8 +197,10 @@ function groupHoles(holes: readonly Hole[]) {
   const groups: { label: string; value: string; triangles: number[]; at: Vec3; n: number; key: string }[] = [];
   for (const h of holes) {
     const kind = h.through ? 'through' : h.pointed ? 'blind, pointed' : 'blind, flat';
-    const bore = h.counterbore ? `, bore ⌀ ${mm(h.counterbore.diameter, 2)} x ${mm(h.counterbore.depth, 2)}` : '';
-    const key = `⌀ ${mm(h.diameter, 2)} ${kind}${bore}`;
+    const bore = h.counterbore
+      ? `, bore ⌀ ${length(h.counterbore.diameter, 2)} x ${length(h.counterbore.depth, 2)}`
+      : '';
+    const key = `⌀ ${length(h.diameter, 2)} ${kind}${bore}`;
     const known = groups.find((g) => g.key === key);
     if (known) {
       known.n++;
@@ -206,7 +211,7 @@ function groupHoles(holes: readonly Hole[]) {
         key,
         n: 1,
         label: key,
-        value: `${mm(h.top - h.bottom, 1)} deep`,
+        value: `${length(h.top - h.bottom, 1)} deep`,
         triangles: [...h.triangles],
         at: [h.x, h.y, h.top],
       });

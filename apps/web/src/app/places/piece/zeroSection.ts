@@ -4,6 +4,7 @@ import { BOX_LEVELS, type BoxLevel, probeSentence, type Setup, WORK_OFFSETS, typ
 import { type Choice, ChoiceField, choicesOf } from '../../shared/choiceField';
 import { Engine } from '../../engine/engine';
 import { Editor } from '../../state/editor';
+import { told } from '../../shared/units';
 
 /** Where zero is, by which work offset, and what the operator does to find it. */
 @Component({
@@ -15,7 +16,7 @@ import { Editor } from '../../state/editor';
     @if (job(); as j) {
       <section class="section">
         <h2>Work zero</h2>
-        <p class="probe" data-testid="probe">{{ probe() }}</p>
+        <p class="probe" data-testid="probe">{{ told(probe()) }}</p>
         <esq-choice-field
           label="Datum on"
           [value]="j.setup.workZero.of"
@@ -63,6 +64,7 @@ import { Editor } from '../../state/editor';
   `,
 })
 export class ZeroSection {
+  protected readonly told = told;
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   protected readonly job = this.editor.job;

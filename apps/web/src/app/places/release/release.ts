@@ -10,6 +10,7 @@ import { saveFile } from '../../shared/files';
 import { ProgramText } from './programText';
 import { JobActions, jobFeature } from '../../state/job.reducer';
 import { PlanActions, planFeature } from '../../state/plan.reducer';
+import { told } from '../../shared/units';
 
 /** May it go to the machine? */
 @Component({
@@ -31,7 +32,7 @@ import { PlanActions, planFeature } from '../../state/plan.reducer';
                 <h2>
                   <span class="verdict">{{ v.ok ? 'yes' : 'no' }}</span> {{ v.title }}
                 </h2>
-                <p [class.wrong]="!v.ok">{{ v.text }}</p>
+                <p [class.wrong]="!v.ok">{{ told(v.text) }}</p>
                 @if (!v.ok && v.at) {
                   <button matButton class="plain" (click)="show(v)">Show where</button>
                 }
@@ -69,6 +70,7 @@ import { PlanActions, planFeature } from '../../state/plan.reducer';
   `,
 })
 export class ReleasePlace {
+  protected readonly told = told;
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly released = this.store.selectSignal(planFeature.selectReleased);
