@@ -31,7 +31,7 @@ function axisWords(job: Placed, boxes: LaidBoxes): readonly [string, string, str
   }
   const box = zero.of === 'part' ? boxes.part : blockBox(job, boxes);
   const whole = zero.of === 'part' ? 'the finished part' : 'the block';
-  const face = `the middle of the ${trim(box.maxX - box.minX)} x ${trim(box.maxY - box.minY)} face`;
+  const face = `the middle of the ${trim(box.maxX - box.minX)} x ${trim(box.maxY - box.minY)} mm face`;
   const side = (axis: 'X' | 'Y', level: WorkZero['x']): string =>
     level === 'middle' ? face : `the ${level === 'low' ? '-' : '+'}${axis} side`;
   const top = {

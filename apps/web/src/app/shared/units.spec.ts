@@ -1,4 +1,4 @@
-import { area, feed, length, showIn, size, sizeOfUnit, told, unitOf, volume } from './units';
+import { area, feed, length, showIn, size, sizeOfUnit, told, typed, unitOf, volume } from './units';
 
 describe('lengths in inches', () => {
   beforeEach(() => showIn('in'));
@@ -17,13 +17,14 @@ describe('lengths in inches', () => {
       'N/mm²',
     ]);
     expect([sizeOfUnit('mm'), sizeOfUnit('°')]).toEqual([25.4, 1]);
-    expect([size(12.7), size(10)]).toEqual(['0.5', '0.393701']);
+    expect([size(12.7), size(10)]).toEqual(['0.5', '0.3937']);
+    expect([typed(12.7, 'mm'), typed(10, 'mm'), typed(10, '°')]).toEqual(['0.5', '0.3937', '10']);
   });
 
   it.each([
     ['It goes 2.54 mm too deep at X 25.4 Y -12.70 Z 0.0.', 'It goes 0.100 in too deep at X 1.00 Y \u22120.500 Z 0.00.'],
-    ['254.0 x 127.0 x 25.4 mm, out of 10 mm', '10.00 x 5.00 x 1.00 in, out of 0.4 in'],
-    ['between 25.4 and 50.8 mm; 0.4 / 0.3 mm', 'between 1.00 and 2.00 in; 0.02 / 0.01 in'],
+    ['254.0 x 127.0 x 25.4 mm, out of 10 mm', '10.00 x 5.00 x 1.00 in, out of 0.394 in'],
+    ['between 25.4 and 50.8 mm; 0.4 / 0.3 mm', 'between 1.00 and 2.00 in; 0.0157 / 0.0118 in'],
     ['It feeds 254 mm/min, at most 2540 mm/min', 'It feeds 10.0 in/min, at most 100.0 in/min'],
     ['16.4 cm³ of steel, 6.45 cm² of floor', '1.00 in³ of steel, 1.000 in² of floor'],
     ['reaches X 254 Y 25.4 mm, ⌀ 12.70 x 20 min', 'reaches X 10.0 Y 1.00 in, ⌀ 0.500 x 20 min'],

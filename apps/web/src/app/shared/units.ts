@@ -5,8 +5,12 @@ import { figure } from './numbers';
 export type ShownUnit = 'mm' | 'in';
 
 const KEPT_AS = 'esquisse.unit';
-/** Of a value that is typed in another unit than it is kept in: inches to a fortieth of a micrometre. */
-const DECIMALS = 6;
+/** Of a value that is typed in another unit than it is kept in: inches to a quarter of a micrometre. */
+const DECIMALS = 5;
+/** Of a size in a list: inches to a ten thousandth. */
+const LIST_DECIMALS = 4;
+/** Digits that a number of a sentence has at least in inches, and decimals at most. */
+const LEAST_DIGITS = 3;
 
 export const shownUnit = signal<ShownUnit>(localStorage.getItem(KEPT_AS) === 'in' ? 'in' : 'mm');
 
@@ -82,13 +86,20 @@ const QUANTITIES = new RegExp(
 export function told(sentence: string): string {
   if (shownUnit() === 'mm') return sentence;
   const converted = (list: string, metric: string): string =>
-    list.replace(A_NUMBER, (text) =>
-      shown(Number(text.replace('\u2212', '-')), metric, /\.(\d+)/.exec(text)?.[1]!.length ?? 0),
-    );
-  return sentence.replace(QUANTITIES, (all, list?: string, metric?: string, axis?: string, at?: string, mm?: string) => {
-    if (axis !== undefined) return `${axis}${converted(at!, 'mm')}${mm ? ' in' : ''}`;
-    return metric! in INCH ? `${converted(list!, metric!)} ${unitOf(metric!)}` : all;
-  });
+    list.replace(A_NUMBER, (text) => {
+      const value = Number(text.replace('\u2212', '-'));
+      const size = Math.abs(value) / sizeOfUnit(metric);
+      const digits = size > 0 ? LEAST_DIGITS - 1 - Math.floor(Math.log10(size)) : 0;
+      const told = (/\.(\d+)/.exec(text)?.[1]!.length ?? 0) + 1;
+      return figure(value / sizeOfUnit(metric), Math.max(told, Math.min(LIST_DECIMALS, Math.max(0, digits))));
+    });
+  return sentence.replace(
+    QUANTITIES,
+    (all, list?: string, metric?: string, axis?: string, at?: string, mm?: string) => {
+      if (axis !== undefined) return `${axis}${converted(at!, 'mm')}${mm ? ' in' : ''}`;
+      return metric! in INCH ? `${converted(list!, metric!)} ${unitOf(metric!)}` : all;
+    },
+  );
 }
 
 /** A value in a metric unit as it is typed: with as many decimals as it has. */
@@ -97,7 +108,7 @@ export function typed(value: number, metric: string): string {
   return String(size === 1 ? value : Number((value / size).toFixed(DECIMALS)));
 }
 
-/** A size in mm with as many decimals as it has, without its unit. */
+/** A size in mm as a list shows it, without its unit. */
 export function size(mm: number): string {
-  return typed(mm, 'mm');
+  return shownUnit() === 'mm' ? String(mm) : String(Number((mm / sizeOfUnit('mm')).toFixed(LIST_DECIMALS)));
 }

@@ -4,7 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { type Extension, type Holder, HOLDER_KINDS, readValue } from '@esquisse/core';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
-import { size, sizeOfUnit, unitOf } from '../../shared/units';
+import { sizeOfUnit, typed, unitOf } from '../../shared/units';
 
 type Clamp = Holder | Extension;
 type Frustum = Clamp['stack'][number];
@@ -79,7 +79,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
               <esq-text-field
                 bare
                 [label]="c.name + ', piece ' + (k + 1) + ', ' + s[1]"
-                [value]="size(f[s[0]])"
+                [value]="typed(f[s[0]], 'mm')"
                 [accept]="sizeAcceptor(k, s[0])"
               />
             </td>
@@ -104,7 +104,7 @@ const SIDES: readonly [keyof Frustum, string][] = [
   `,
 })
 export class ClampPanel {
-  protected readonly size = size;
+  protected readonly typed = typed;
   protected readonly unitOf = unitOf;
   readonly clamp = input.required<Clamp>();
   /** Takes changed values; gives back why not, or undefined. */

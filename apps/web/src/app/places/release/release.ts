@@ -10,7 +10,7 @@ import { saveFile } from '../../shared/files';
 import { ProgramText } from './programText';
 import { JobActions, jobFeature } from '../../state/job.reducer';
 import { PlanActions, planFeature } from '../../state/plan.reducer';
-import { told } from '../../shared/units';
+import { shownUnit, told } from '../../shared/units';
 
 /** May it go to the machine? */
 @Component({
@@ -60,6 +60,9 @@ import { told } from '../../shared/units';
       <ng-template #right>
         <section class="text" aria-label="Posted text">
           @if (released(); as r) {
+            @if (unit() === 'in') {
+              <p class="pencil metric">The program itself is in mm (G21).</p>
+            }
             <esq-program-text [text]="r.text" [line]="line()" (pressed)="stand($event)" />
           } @else {
             <p class="pencil empty">The posted text stands here once it is written.</p>
@@ -71,6 +74,7 @@ import { told } from '../../shared/units';
 })
 export class ReleasePlace {
   protected readonly told = told;
+  protected readonly unit = shownUnit;
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   protected readonly released = this.store.selectSignal(planFeature.selectReleased);
