@@ -50,7 +50,7 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await page.keyboard.press('Escape');
   await expect(page.getByRole('region', { name: 'Picked' })).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await expect(page.getByTestId('probe')).toContainText('the middle of the 170 x 130 face');
+  await expect(page.getByTestId('probe')).toContainText('the middle of the 170 x 130 mm face');
 
   // steel that does not hold the part says so where it can be mended
   await choose(page, 'Blank', 'round bar, upright');

@@ -72,7 +72,7 @@ describe('work zero', () => {
 
   it('the operator is told to probe the face that carries it', () => {
     expect(probeSentence(zeroAt({ of: 'block' }), boxes)).toBe(
-      'Probe the top of the block, the middle of the 40 x 30 face, and set G54 there.',
+      'Probe the top of the block, the middle of the 40 x 30 mm face, and set G54 there.',
     );
     expect(probeSentence(zeroAt({ of: 'block', x: 'low', y: 'high', z: 'low' }), boxes)).toBe(
       'Probe the surface under the block, the corner of the -X side and the +Y side, and set G54 there.',
@@ -97,7 +97,7 @@ describe('work zero', () => {
     pick(2, 1.5, 'the level face 8.5 mm under the top');
     close(workZeroPoint(job, boxes), [before[0], before[1], 1.5]);
     expect(probeSentence(job, boxes)).toBe(
-      'Probe in Z the level face 8.5 mm under the top, in X the -X side, in Y the middle of the 40 x 30 face, and set G54 there.',
+      'Probe in Z the level face 8.5 mm under the top, in X the -X side, in Y the middle of the 40 x 30 mm face, and set G54 there.',
     );
     pick(0, -3, 'the rib');
     pick(1, 4, 'the rib');

@@ -8,7 +8,7 @@ import { Theme } from '../shared/theme';
 import { planFeature } from '../state/plan.reducer';
 import type { Block } from './layout';
 
-/** What is left over after each step, over the strip, with its legend. */
+/** What is left over after each step, over the strip. */
 @Component({
   selector: 'esq-leftover-curve',
   imports: [BaseChartDirective],
@@ -18,10 +18,6 @@ import type { Block } from './layout';
       <div class="curve" role="img" [attr.aria-label]="l.words">
         <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
       </div>
-      <span class="legend" aria-hidden="true"
-        >left over: <b class="largest">largest</b> <b class="median">median</b> up to {{ l.most }}
-        {{ unitOf('mm') }}</span
-      >
     }
   `,
   styles: `
@@ -32,26 +28,9 @@ import type { Block } from './layout';
       width: 100%;
       height: 22px;
     }
-    .legend {
-      position: absolute;
-      left: 4px;
-      top: 0;
-      font-size: 10px;
-      color: var(--pencil);
-      pointer-events: none;
-    }
-    b {
-      margin-right: 4px;
-      font-weight: 400;
-      border-bottom: 1.5px solid var(--indigo);
-    }
-    .median {
-      border-bottom: 1.5px dotted var(--pencil);
-    }
   `,
 })
 export class LeftoverCurve {
-  protected readonly unitOf = unitOf;
   private readonly summaries = inject(Store).selectSignal(planFeature.selectSummaries);
   private readonly theme = inject(Theme);
   readonly blocks = input.required<readonly Block[]>();
@@ -86,7 +65,6 @@ export class LeftoverCurve {
       events: [],
     };
     return {
-      most: length(most, 2),
       options,
       data: { datasets: [line('largest', palette.indigo, []), line('p50', palette.pencil, [2, 2])] },
       words: `Left over after each step: ${ends.map((e) => `${e.name} largest ${length(e.largest, 2)}, median ${length(e.p50)} ${unitOf('mm')}`).join('; ')}`,

@@ -10,6 +10,7 @@ import { feed, length } from '../shared/units';
 import { Editor } from '../state/editor';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
+import { LeftoverLegend } from './leftoverLegend';
 import { Playback } from './playback';
 
 /** How much longer than its room the strip can be drawn at most. */
@@ -18,7 +19,7 @@ export const MOST_ZOOM = 64;
 /** What moves the playhead, and what stands at it: place, feed, speed and time. */
 @Component({
   selector: 'esq-transport',
-  imports: [MatButtonModule, MatIconModule, MatTooltipModule],
+  imports: [LeftoverLegend, MatButtonModule, MatIconModule, MatTooltipModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './transport.scss',
   template: `
@@ -91,6 +92,7 @@ export const MOST_ZOOM = 64;
       >
         Calculate all
       </button>
+      <esq-leftover-legend class="legend" />
       @if (readout(); as r) {
         <span class="read mono" data-testid="readout">
           X {{ r.x }} Y {{ r.y }} Z {{ r.z }} &nbsp; F {{ r.f }} &nbsp; S {{ r.s }} &nbsp; {{ r.time }}
