@@ -59,6 +59,7 @@ export function summaryOf(stepId: string, figures: Partial<StepSummary['figures'
   const none = { p50: 0, p90: 0, p99: 0, largest: 0, gouge: 0, spread: 0, mean: 0 };
   const told: ToldStep = {
     stepId,
+    name: crypto.randomUUID(),
     path: pathOf([
       [0, 0, 5],
       [10, 0, 5],

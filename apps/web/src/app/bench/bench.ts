@@ -350,7 +350,7 @@ export class Bench {
     scene.setPath(this.pathView.isShown() ? path : undefined, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
-    scene.setTool(tool, [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!]);
+    scene.setTool(this.pathView.hasTool() ? tool : undefined, [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!]);
   }
 
   private turnRose(camera: OrthographicCamera): void {

@@ -5,6 +5,8 @@ import { PATH_KINDS, type PathColour, type PathKind, type PathShare, type PathVi
 @Injectable({ providedIn: 'root' })
 export class PathChoice {
   readonly isShown = signal(true);
+  /** Whether the cutter stands at the playhead, with what holds it. */
+  readonly hasTool = signal(true);
   readonly colour = signal<PathColour>('kind');
   readonly share = signal<PathShare>('all');
   readonly kinds = signal<readonly PathKind[]>(PATH_KINDS);

@@ -47,7 +47,7 @@ export function reshapeSteel(geometry: BufferGeometry, steel: DrawnSteel): void 
   const rim = rimCells(nx, ny);
   const position = geometry.getAttribute('position') as BufferAttribute;
   const shade = geometry.getAttribute('shade') as BufferAttribute;
-  const p = position.array;
+  const p = new Float32Array(position.array.length);
   for (let j = 0, v = 0; j < ny; j++) {
     const y = placeOf(steel.y0, steel.cell, j, ny);
     for (let i = 0; i < nx; i++, v++) {
@@ -63,10 +63,10 @@ export function reshapeSteel(geometry: BufferGeometry, steel: DrawnSteel): void 
     for (let c = 0; c < 3; c++) p[upper + c] = p[lower + c] = p[from + c]!;
     p[lower + 2] = floor;
   });
-  shade.array.set(steel.shade);
-  position.needsUpdate = shade.needsUpdate = true;
-  const index = geometry.getIndex()!;
-  const indices = index.array;
+  put(position, p.subarray(0, 3 * sheet));
+  put(position, p.subarray(3 * sheet), 3 * sheet);
+  put(shade, steel.shade);
+  const indices = new Uint32Array(geometry.getIndex()!.array.length);
   indices.set(steel.indices);
   let n = steel.indices.length;
   for (let k = 0; k + 1 < rim.length; k++) {
@@ -77,7 +77,23 @@ export function reshapeSteel(geometry: BufferGeometry, steel: DrawnSteel): void 
     for (const v of [a, b, b + 1, a, b + 1, a + 1]) indices[n++] = v;
   }
   geometry.setDrawRange(0, n);
-  index.needsUpdate = true;
+  put(geometry.getIndex()!, indices.subarray(0, n));
+}
+
+/** Gives numbers of an attribute, from one of them on, other values; only those that changed go to the graphics again. */
+function put(attribute: BufferAttribute, values: ArrayLike<number>, at = 0): void {
+  const { array } = attribute;
+  let first = -1;
+  let last = -1;
+  for (let k = 0; k < values.length; k++) {
+    if (array[at + k] === values[k]) continue;
+    array[at + k] = values[k]!;
+    if (first < 0) first = k;
+    last = k;
+  }
+  if (first < 0) return;
+  attribute.addUpdateRange(at + first, last - first + 1);
+  attribute.needsUpdate = true;
 }
 
 /** Colours the steel's sheet cell by cell, and its sides; its shape and light stay as they are. */
@@ -88,16 +104,16 @@ export function colourSteel(
   side: Rgb,
 ): void {
   const attribute = geometry.getAttribute('color') as BufferAttribute;
-  const colours = attribute.array;
-  const put = (v: number, [r, g, b]: Rgb): void => {
+  const colours = new Uint8Array(attribute.array.length);
+  const paint = (v: number, [r, g, b]: Rgb): void => {
     colours[4 * v] = 255 * r;
     colours[4 * v + 1] = 255 * g;
     colours[4 * v + 2] = 255 * b;
     colours[4 * v + 3] = 255;
   };
-  for (let v = 0; v < heights.length; v++) put(v, colour(heights[v]!, field?.[v]));
-  for (let v = heights.length; 4 * v < colours.length; v++) put(v, side);
-  attribute.needsUpdate = true;
+  for (let v = 0; v < heights.length; v++) paint(v, colour(heights[v]!, field?.[v]));
+  for (let v = heights.length; 4 * v < colours.length; v++) paint(v, side);
+  put(attribute, colours);
 }
 
 /** The outermost middles are drawn at the block's border, so that the block has its true size. */

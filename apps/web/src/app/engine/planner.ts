@@ -35,6 +35,7 @@ import {
   Session,
   steelSoup,
   type StepReader,
+  type StepResult,
   surfaceOf,
   type Survey,
   type TriangleMesh,
@@ -92,6 +93,8 @@ export class Planner {
   private job?: Job;
   private revisionNumber = 0;
   private serial = 0;
+  /** Names of results, by which the page knows again what it was told before. */
+  private readonly names = new WeakMap<StepResult, string>();
   private meshes?: DrawnMeshes | undefined;
   private piece?: Piece | undefined;
   private revision?: Revision | undefined;
@@ -393,7 +396,10 @@ export class Planner {
     const steps = job?.steps ?? [];
     const summaries = steps.flatMap(({ id }) => {
       const result = session.results.get(id);
-      return result ? [{ stepId: id, figures: result.figures, path: result.path, times: result.times }] : [];
+      if (!result) return [];
+      const name = this.names.get(result) ?? crypto.randomUUID();
+      this.names.set(result, name);
+      return [{ stepId: id, name, figures: result.figures, path: result.path, times: result.times }];
     });
     return {
       revision,

@@ -1,5 +1,5 @@
 import type { Release } from '@esquisse/core';
-import type { PlanState, Posted, StepRun, StepSummary, TakenState, ToldJob, ToldState } from './views';
+import type { PlanState, Posted, StepRun, StepSummary, TakenState, ToldJob, ToldState, ToldStep } from './views';
 
 /**
  * Motions and lines by what names them. The store holds plain figures that are never changed; what is large and lies in shared
@@ -7,6 +7,8 @@ import type { PlanState, Posted, StepRun, StepSummary, TakenState, ToldJob, Told
  */
 const runs = new WeakMap<StepSummary, StepRun>();
 const lines = new WeakMap<Posted, readonly Uint32Array[]>();
+/** What was told last, by the names of the results: what did not change stays the same, and is not drawn again. */
+let last = new Map<string, StepSummary>();
 
 /** The motions of a calculated step. */
 export function runOf(summary: StepSummary): StepRun {
@@ -22,16 +24,15 @@ export function linesOf(posted: Posted): readonly Uint32Array[] {
 
 /** What the planner told, as the store holds it. */
 export function stateOf({ revision, serial, fresh, summaries }: ToldState): PlanState {
-  return {
-    revision,
-    serial,
-    fresh,
-    summaries: summaries.map(({ stepId, figures, path, times }) => {
-      const summary: StepSummary = { stepId, figures, motions: path.x.length };
-      runs.set(summary, { path, times });
-      return summary;
-    }),
-  };
+  const now = new Map(summaries.map((told) => [told.name, last.get(told.name) ?? summaryOf(told)]));
+  last = now;
+  return { revision, serial, fresh, summaries: [...now.values()] };
+}
+
+function summaryOf({ stepId, figures, path, times }: ToldStep): StepSummary {
+  const summary: StepSummary = { stepId, figures, motions: path.x.length };
+  runs.set(summary, { path, times });
+  return summary;
 }
 
 /** What the planner told of a job that it has taken in, as the store holds it. */

@@ -30,7 +30,10 @@ export interface StepRun {
 }
 
 /** What the planner tells of a calculated step. */
-export type ToldStep = Omit<StepSummary, 'motions'> & StepRun;
+export interface ToldStep extends Omit<StepSummary, 'motions'>, StepRun {
+  /** Names the result: what was told under the same name before is the same. */
+  readonly name: string;
+}
 
 /** A file as it was read: what the page tells of it. */
 export interface FileView {

@@ -31,9 +31,10 @@ const STEPS = [0, 0.25, 0.5, 0.75, 1];
   imports: [ChoiceField, MatCheckboxModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <mat-checkbox class="path" [checked]="choice.isShown()" (change)="choice.isShown.set($event.checked)">
-      Path
-    </mat-checkbox>
+    <div class="kinds">
+      <mat-checkbox [checked]="choice.isShown()" (change)="choice.isShown.set($event.checked)">Path</mat-checkbox>
+      <mat-checkbox [checked]="choice.hasTool()" (change)="choice.hasTool.set($event.checked)">Tool</mat-checkbox>
+    </div>
     @if (choice.isShown()) {
       <esq-choice-field
         label="Show"
