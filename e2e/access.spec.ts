@@ -8,7 +8,7 @@ for (const night of [false, true])
   test(`every place keeps to WCAG 2.2 AA ${night ? 'at night' : 'by day'}`, async ({ page }) => {
     await openDemo(page);
     if (night) await page.getByRole('button', { name: 'Night' }).click();
-    for (const place of ['Piece', 'Crib', 'Workplan', 'Release']) {
+    for (const place of ['Jobs', 'Piece', 'Crib', 'Workplan', 'Release']) {
       await page.getByRole('link', { name: new RegExp(place) }).click();
       await expect(page.getByRole('link', { name: new RegExp(place) })).toHaveAttribute('aria-current', 'page');
       await idle(page);
@@ -30,7 +30,7 @@ test('enlarged to twice its size nothing scrolls sideways, and nothing is cut (W
     [640, 400],
   ] as const) {
     await page.setViewportSize({ width, height });
-    for (const place of ['Piece', 'Crib', 'Workplan', 'Release']) {
+    for (const place of ['Jobs', 'Piece', 'Crib', 'Workplan', 'Release']) {
       const link = page.getByRole('link', { name: new RegExp(place) });
       await link.click();
       await expect(link).toHaveAttribute('aria-current', 'page');

@@ -18,6 +18,11 @@ test('pictures of the main views', async ({ page }) => {
   await page.getByTestId('calculate-all').click();
   await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await idle(page);
+  await page.waitForTimeout(2500);
+  await page.getByRole('link', { name: /^Jobs/ }).click();
+  await expect(page.locator('.picture img')).toBeVisible();
+  await shot('jobs');
+  await page.getByRole('link', { name: /Workplan/ }).click();
   await page.getByTestId('step-1').click();
   await page.getByTestId('scrub').fill('1450');
   await rest();

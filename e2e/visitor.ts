@@ -17,7 +17,10 @@ export const test = base.extend<object, { partsRead: Kept }>({
       await openJob(page, 'Trowel grip, die half');
       const { origins } = await context.storageState({ indexedDB: true });
       await context.close();
-      await use({ cookies: [], origins: origins.map((origin) => ({ ...origin, localStorage: [], ...meshesOf(origin) })) });
+      await use({
+        cookies: [],
+        origins: origins.map((origin) => ({ ...origin, localStorage: [], ...meshesOf(origin) })),
+      });
     },
     { scope: 'worker', timeout: 300_000 },
   ],

@@ -92,6 +92,7 @@ export { sideStepFor } from './strategy/parallelPasses/scallop';
 export { kindOf, STEP_KINDS } from './strategy/registry';
 export { outlineBlank, planOf, standardBlock, upToMicron } from './job/blocks';
 export { withBodies } from './job/bodies';
+export { type Beginning, FIRST_SETUP, newJob } from './job/newJob';
 export { type Bundle, openBundle, packBundle, parseJson } from './job/bundle';
 export { type Fixture } from './job/fixtures';
 export { type Followed, followFaces } from './job/followFaces';

@@ -19,6 +19,11 @@ import { planFeature } from './state/plan.reducer';
 
 const routes: Routes = [
   {
+    path: 'jobs',
+    loadComponent: () => import('./places/jobs/jobsPlace').then((m) => m.JobsPlace),
+    title: 'Jobs · Esquisse',
+  },
+  {
     path: 'piece',
     loadComponent: () => import('./places/piece/piece').then((m) => m.PiecePlace),
     title: 'Piece · Esquisse',

@@ -39,6 +39,8 @@ const STILL_PIXELS = 4;
 const GOUGE_MM = 0.01;
 /** Steel within this of the block's top is still raw, mm. */
 const RAW_MM = 1e-3;
+/** Size of the small picture of a job, pixels. */
+const PICTURE = [144, 96] as const;
 /** Beside what is fitted into the view so much is seen, mm. */
 const FIT_BESIDE_MM = 5;
 const NONE = new Float64Array();
@@ -208,6 +210,7 @@ export class Bench {
         scene.dispose();
       });
       this.stage.towardsEye = () => scene.towardsEye();
+      this.stage.picture = () => (this.part() && this.stage.slot() ? scene.picture(...PICTURE) : '');
       this.stage.place(this.host);
       this.scene.set(scene);
     });
@@ -350,7 +353,11 @@ export class Bench {
     scene.setPath(this.pathView.isShown() ? path : undefined, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
-    scene.setTool(this.pathView.hasTool() ? tool : undefined, [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!]);
+    scene.setTool(this.pathView.hasTool() ? tool : undefined, [
+      path.x[at.motion]!,
+      path.y[at.motion]!,
+      path.z[at.motion]!,
+    ]);
   }
 
   private turnRose(camera: OrthographicCamera): void {

@@ -31,6 +31,8 @@ import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, t
 import { type CellColour, colourSteel, fits, reshapeSteel, steelGeometry } from './steelMesh';
 import { LEVEL_LIGHT, setSeen, shadowOf, studio, TO_EYE } from './studio';
 
+/** Share of a small picture's quality that is kept. */
+const PICTURE_QUALITY = 0.85;
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
 /** A path this near to the pointer is meant, pixels. */
@@ -89,7 +91,7 @@ export class BenchScene {
   /** Called when the browser takes the drawing away, and when it gives it back. */
   onLost?: (isLost: boolean) => void;
 
-  constructor(canvas: HTMLCanvasElement) {
+  constructor(private readonly canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: !drawsInSoftware(), alpha: true });
     this.renderer.setPixelRatio(Math.min(2, globalThis.devicePixelRatio || 1));
     this.camera.up.set(0, 0, 1);
@@ -411,6 +413,21 @@ export class BenchScene {
       const { material } = object as Partial<Mesh>;
       if (material && 'uniforms' in material) setSeen(material as ShaderMaterial, isBefore ? GHOST : 1);
     });
+  }
+
+  /** A small picture of the piece alone, as it is looked at now; a data URL. */
+  picture(width: number, height: number): string {
+    const apart = [this.path, this.tool, this.glyphs, this.limits, this.lit, this.marks];
+    const { canvas } = this;
+    for (const group of apart) group.visible = false;
+    this.renderer.render(this.scene, this.camera);
+    const picture = Object.assign(document.createElement('canvas'), { width, height });
+    const scale = Math.min(width / canvas.width, height / canvas.height);
+    const [w, h] = [scale * canvas.width, scale * canvas.height];
+    picture.getContext('2d')?.drawImage(canvas, (width - w) / 2, (height - h) / 2, w, h);
+    for (const group of apart) group.visible = true;
+    this.draw();
+    return picture.toDataURL('image/webp', PICTURE_QUALITY);
   }
 
   /** Whether the bench stands nowhere in sight: what is drawn then waits until it does. */

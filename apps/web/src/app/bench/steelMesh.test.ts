@@ -14,7 +14,11 @@ const PARTS = ['position', 'shade', 'color'] as const;
 
 function valuesOf(geometry: BufferGeometry): unknown {
   const { count } = geometry.drawRange;
-  return [count, [...geometry.getIndex()!.array.slice(0, count)], PARTS.map((p) => [...geometry.getAttribute(p).array])];
+  return [
+    count,
+    [...geometry.getIndex()!.array.slice(0, count)],
+    PARTS.map((p) => [...geometry.getAttribute(p).array]),
+  ];
 }
 
 /** What the graphics have after the ranges that are marked were sent to them. */

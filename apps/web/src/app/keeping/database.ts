@@ -1,6 +1,6 @@
 import { EsquisseError, filesOf, type Job, messageOf, type ModelFile } from '@esquisse/core';
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
-import type { KeptFile, KeptJob, KeptMesh, KeptPath } from './records';
+import type { JobLook, KeptFile, KeptJob, KeptMesh, KeptPath } from './records';
 
 interface Keeping extends DBSchema {
   jobs: { key: string; value: KeptJob; indexes: { changed: number } };
@@ -135,7 +135,8 @@ export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): P
     const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
     const jobs = transaction.objectStore('jobs');
     const before = await jobs.get(job.id);
-    const work: Promise<unknown>[] = [jobs.put({ ...before, changed: Date.now(), ...change, id: job.id, job })];
+    const kept = { ...before, changed: Date.now(), ...change, id: job.id, job };
+    const work: Promise<unknown>[] = [jobs.put({ ...kept, isLookOfNow: isSame(before?.job, job) && kept.isLookOfNow })];
     for (const [path, bytes] of Object.entries(files))
       work.push(transaction.objectStore('files').put({ jobId: job.id, path, bytes }));
     const lacking: string[] = [];
@@ -165,6 +166,36 @@ export function noteSaved(id: string, saved: number): Promise<void> {
     const before = await transaction.store.get(id);
     await Promise.all([before && transaction.store.put({ ...before, saved }), transaction.done]);
   });
+}
+
+/** Notes what a job looks like, if it is kept as it was when it was looked at. */
+export function noteLook(job: Job, look: JobLook): Promise<void> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction('jobs', 'readwrite');
+    const kept = await transaction.store.get(job.id);
+    if (kept && isSame(kept.job, job)) {
+      const picture = look.picture || (kept.look?.picture ?? '');
+      await transaction.store.put({ ...kept, look: { ...look, picture }, isLookOfNow: true });
+    }
+    await transaction.done;
+  });
+}
+
+const isSame = (a: Job | undefined, b: Job): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** Keeps a job as it was kept before, or a copy of one, with its files. */
+export function putBack(kept: KeptJob, files: readonly KeptFile[]): Promise<void> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
+    const work: Promise<unknown>[] = [transaction.objectStore('jobs').put(kept)];
+    for (const file of files) work.push(transaction.objectStore('files').put({ ...file, jobId: kept.id }));
+    await Promise.all([...work, transaction.done]);
+  });
+}
+
+/** All files that are kept with a job. */
+export function keptFiles(jobId: string): Promise<KeptFile[]> {
+  return withDatabase((database) => database.getAllFromIndex('files', 'jobId', jobId));
 }
 
 /** All kept jobs, the last changed first. */

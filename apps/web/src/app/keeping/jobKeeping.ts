@@ -1,5 +1,6 @@
 import type { Job } from '@esquisse/core';
-import { type KeepChange, keepFiles, keepJob, noteSaved } from './database';
+import { type KeepChange, keepFiles, keepJob, noteLook, noteSaved } from './database';
+import type { JobLook } from './records';
 
 interface Waiting {
   readonly job: Job;
@@ -33,6 +34,10 @@ export class JobKeeping {
 
   noteSaved(id: string, saved: number): Promise<void> {
     return noteSaved(id, saved);
+  }
+
+  noteLook(job: Job, look: JobLook): Promise<void> {
+    return noteLook(job, look);
   }
 
   private async write(): Promise<void> {

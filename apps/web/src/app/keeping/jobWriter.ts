@@ -5,6 +5,7 @@ import { endOf } from '../engine/alive';
 import { keepErrorsWhole } from '../engine/wire';
 import type { KeepChange } from './database';
 import { JobKeeping } from './jobKeeping';
+import type { JobLook } from './records';
 
 /**
  * Keeps jobs in a thread of its own, so that nothing that the page is busy with delays it. Where there is none, or it has
@@ -45,6 +46,10 @@ export class JobWriter {
 
   noteSaved(id: string, saved: number): Promise<void> {
     return this.by((keeping) => keeping.noteSaved(id, saved));
+  }
+
+  noteLook(job: Job, look: JobLook): Promise<void> {
+    return this.by((keeping) => keeping.noteLook(job, look));
   }
 
   private async by<T>(work: (keeping: JobKeeping | Remote<JobKeeping>) => Promise<T>): Promise<T> {

@@ -2,6 +2,7 @@ import { inject, Injectable, signal } from '@angular/core';
 import {
   AS_DRAWN,
   blockBox,
+  type Beginning,
   type Bundle,
   type BodyRole,
   boxOfPositions,
@@ -9,9 +10,11 @@ import {
   filesOf,
   isCancelled,
   type Job,
+  FIRST_SETUP,
   messageOf,
   type ModelFile,
   outlineBlank,
+  newJob,
   packBundle,
   parseJob,
   parseJson,
@@ -29,9 +32,10 @@ import { saveFile } from '../shared/files';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, type Trouble } from '../state/plan.reducer';
-import { dropOldFiles, forgetJob, keptFile, keptJob, keptJobs } from './database';
+import { dropOldFiles, keptFile, keptJob, keptJobs } from './database';
 import { DEMO_JOBS } from './demos';
 import { Keeper } from './keeper';
+import { freeName, newId } from './names';
 import type { KeptJob } from './records';
 import { Tabs } from './tabs';
 
@@ -98,6 +102,18 @@ export class Jobs {
     const bytes = new Uint8Array(await (await fetched(`/demo/parts/${name}`)).arrayBuffer());
     const copy = { ...demo, id: newId(file), name: freeName(demo, all), part: { ...part, file: name } };
     await this.open(copy, new Map([[name, bytes]]), { demo: file });
+  }
+
+  /** Begins a job with a part's file. */
+  begin(file: File, beginning: Omit<Beginning, 'id' | 'part'>): Promise<void> {
+    return this.guarded('job', async () => {
+      await this.restored;
+      refuseLargeFile(file.size, `"${file.name}"`);
+      const bytes = new Uint8Array(await file.arrayBuffer());
+      const name = freeName({ name: beginning.name, setup: { name: FIRST_SETUP } }, await this.keptOrNone());
+      const job = newJob({ ...beginning, name, id: newId('job'), part: { file: file.name, hash: '' } });
+      await this.open(job, new Map([[file.name, bytes]]), {});
+    });
   }
 
   openKept(id: string): Promise<void> {
@@ -169,11 +185,6 @@ export class Jobs {
     } catch {
       return packBundle(bundle);
     }
-  }
-
-  async forget(id: string): Promise<void> {
-    await this.guarded('job', () => forgetJob(id));
-    await this.listKept();
   }
 
   /** Becomes the tab that changes the open job, as the other one left it. */
@@ -373,18 +384,6 @@ export class Jobs {
 function withHashes(job: Job, hashes: ReadonlyMap<string, string>): Job {
   const named = <T extends ModelFile>(f: T): T => ({ ...f, hash: hashes.get(f.file) ?? f.hash });
   return { ...job, part: job.part && named(job.part), others: job.others.map(named) };
-}
-
-function newId(base: string): string {
-  return `${base.slice(0, 40)}-${crypto.randomUUID().slice(0, 8)}`;
-}
-
-/** A demo's name, with a number when jobs of that name are kept already. */
-function freeName({ name, setup }: Job, all: readonly KeptJob[]): string {
-  const taken = new Set(all.filter((k) => k.job.setup.name === setup.name).map((k) => k.job.name));
-  let free = name;
-  for (let n = 2; taken.has(free); n++) free = `${name} ${n}`;
-  return free;
 }
 
 async function fetched(url: string): Promise<Response> {

@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { type KeepChange, storageError } from './database';
 import { JobWriter } from './jobWriter';
+import type { JobLook } from './records';
 
 /**
  * Keeps the open job in the browser after every change. When that fails it is told at once, work goes on,
@@ -80,6 +81,12 @@ export class Keeper {
     const now = Date.now();
     this.saved.set(now);
     await this.writer.noteSaved(id, now).catch(() => undefined);
+  }
+
+  /** Notes what the open job looks like, once it is kept. */
+  async noteLook(job: Job, look: JobLook): Promise<void> {
+    await this.last;
+    await this.writer.noteLook(job, look).catch(() => undefined);
   }
 
   /** Tells that the job is kept again, but not surely. */

@@ -1,5 +1,17 @@
 import type { Job, LeftOut, Motions, ReadMesh } from '@esquisse/core';
 
+/** What a job looked like when it was last seen with its steps. Lengths in mm. */
+export interface JobLook {
+  /** Time at the machine of the steps that are calculated, with cutter changes, s. */
+  readonly time: number;
+  /** How many of the steps were up to date. */
+  readonly fresh: number;
+  /** Size of the part as it lies. */
+  readonly size: readonly [number, number, number];
+  /** A small picture, as a data URL; empty where there was none. */
+  readonly picture: string;
+}
+
 /** A kept job with what is known of its keeping. Times in ms since 1970. */
 export interface KeptJob {
   readonly id: string;
@@ -10,6 +22,9 @@ export interface KeptJob {
   readonly saved?: number | undefined;
   /** The demo job that it is a copy of, while nobody has changed it. */
   readonly demo?: string | undefined;
+  readonly look?: JobLook | undefined;
+  /** Whether the look is that of the job as it is kept. */
+  readonly isLookOfNow?: boolean | undefined;
 }
 
 /** A file of a job: its path is the file's hash, or its name in jobs of older builds. */

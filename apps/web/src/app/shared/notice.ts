@@ -13,6 +13,11 @@ export class Notice {
   private readonly bar = inject(MatSnackBar);
   private readonly store = inject(Store);
 
+  /** Tells what was done, with a button that undoes it. */
+  undoable(what: string, undo: () => void): void {
+    this.bar.open(what, 'Undo', { duration: STAYS_MS }).onAction().subscribe(undo);
+  }
+
   /** Tells that something was taken away, with a button that brings it back; it goes with the next change of the job. */
   removed(what: string): void {
     const notice = this.bar.open(`${what} removed`, 'Undo', { duration: STAYS_MS });

@@ -20,6 +20,11 @@ export class Editor {
     return !problem;
   }
 
+  /** Tells at the top of the page what could not be done. */
+  tell(place: Trouble['place'], message: string): void {
+    this.store.dispatch(PlanActions.failed({ trouble: { message, place } }));
+  }
+
   /** Takes a changed job; gives the sentence that says why not, or undefined when it was taken. */
   change(change: (job: Job) => Job, selectStepId?: string | null): string | undefined {
     const job = this.job();

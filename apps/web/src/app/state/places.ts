@@ -20,6 +20,7 @@ export class Places {
     const stale = steps - this.fresh().length;
     const released = this.released();
     return [
+      { path: 'jobs', name: 'Jobs', missing: job ? '' : 'no job is open' },
       {
         path: 'piece',
         name: 'Piece',

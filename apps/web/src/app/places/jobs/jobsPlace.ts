@@ -1,0 +1,193 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
+import { MatSortModule, type Sort } from '@angular/material/sort';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { Router } from '@angular/router';
+import { firstValueFrom } from 'rxjs';
+import { DEMO_JOBS } from '../../keeping/demos';
+import { JobList, renamed } from '../../keeping/jobList';
+import { Jobs } from '../../keeping/jobs';
+import type { KeptJob } from '../../keeping/records';
+import { Notice } from '../../shared/notice';
+import { ago, clock } from '../../shared/numbers';
+import { TextField } from '../../shared/textField';
+import { length, unitOf } from '../../shared/units';
+import { Editor } from '../../state/editor';
+import { NewJobDialog, type NewJob, type NewJobWish } from './newJobDialog';
+
+interface Column {
+  readonly id: string;
+  readonly name: string;
+  readonly isNumber?: boolean;
+  readonly by?: (kept: KeptJob) => number | string;
+}
+
+const COLUMNS: readonly Column[] = [
+  { id: 'picture', name: '' },
+  { id: 'name', name: 'Job', by: (k) => `${k.job.name} ${k.job.setup.name}`.toLowerCase() },
+  { id: 'part', name: 'Part', by: (k) => k.job.part?.file.toLowerCase() ?? '' },
+  { id: 'material', name: 'Material', by: (k) => k.job.material.name.toLowerCase() },
+  { id: 'steps', name: 'Steps', by: (k) => k.job.steps.length },
+  { id: 'time', name: 'Time', isNumber: true, by: (k) => k.look?.time ?? 0 },
+  { id: 'changed', name: 'Changed', by: (k) => -k.changed },
+  { id: 'saved', name: 'In a file', by: (k) => -(k.saved ?? 0) },
+  { id: 'deeds', name: '' },
+];
+
+/** What am I working on? The jobs that this browser keeps, and what begins another one. */
+@Component({
+  selector: 'esq-jobs-place',
+  imports: [MatButtonModule, MatSortModule, MatTooltipModule, TextField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  styleUrl: './jobsPlace.scss',
+  templateUrl: './jobsPlace.html',
+  host: { '(drop)': 'drop($event)', '(dragover)': '$event.preventDefault()', '(document:paste)': 'paste($event)' },
+})
+export class JobsPlace {
+  private readonly editor = inject(Editor);
+  private readonly router = inject(Router);
+  private readonly dialog = inject(MatDialog);
+  private readonly notice = inject(Notice);
+  protected readonly jobs = inject(Jobs);
+  private readonly list = inject(JobList);
+  protected readonly columns = COLUMNS;
+  protected readonly demos = DEMO_JOBS;
+  protected readonly unitOf = unitOf;
+  protected readonly open = this.editor.job;
+  private readonly openId = computed(() => this.open()?.id);
+  protected readonly renaming = signal('');
+  private readonly sought = signal('');
+  protected readonly sort = signal<Sort>({ active: '', direction: '' });
+  private readonly now = signal(Date.now());
+
+  protected readonly rows = computed(() => {
+    const words = this.sought().toLowerCase().split(/\s+/).filter(Boolean);
+    const open = this.open();
+    // what is open is shown as it is now, whether or not it is kept already
+    const all = this.list.all().map((k) => (k.id === open?.id ? { ...k, job: open } : k));
+    const found = all.filter((k) => words.every((w) => textOf(k).includes(w)));
+    const { active, direction } = this.sort();
+    const by = COLUMNS.find((c) => c.id === active)?.by;
+    if (!by || direction === '') return found;
+    const sign = direction === 'asc' ? 1 : -1;
+    return found.toSorted((a, b) => (by(a) < by(b) ? -sign : by(a) > by(b) ? sign : 0));
+  });
+
+  constructor() {
+    effect(() => {
+      this.openId();
+      untracked(() => void this.list.load());
+    });
+  }
+
+  protected readonly hasNone = computed(() => this.list.all().length === 0);
+
+  protected readonly seek = (text: string): string | undefined => {
+    this.sought.set(text);
+    return undefined;
+  };
+
+  protected sizeOf({ look }: KeptJob): string {
+    return look ? `${look.size.map((v) => length(v, 1)).join(' x ')} ${unitOf('mm')}` : '';
+  }
+
+  /** How many of the steps were up to date, where that was seen of the job as it is. */
+  protected stepsOf({ job, look, isLookOfNow }: KeptJob): string {
+    const n = job.steps.length;
+    if (n === 0) return 'none yet';
+    return look && isLookOfNow ? `${look.fresh} of ${n} up to date` : `${n}`;
+  }
+
+  protected timeOf({ look, isLookOfNow }: KeptJob): string {
+    return look && isLookOfNow && look.time > 0 ? clock(look.time) : '';
+  }
+
+  protected agoOf(ms: number | undefined): string {
+    return ms === undefined ? 'not yet' : ago(ms, this.now());
+  }
+
+  protected async openJob(id: string): Promise<void> {
+    if (id !== this.open()?.id) await this.jobs.openKept(id);
+    await this.router.navigateByUrl('/workplan');
+  }
+
+  protected async openDemo(file: string): Promise<void> {
+    await this.jobs.openDemo(file);
+    await this.router.navigateByUrl('/workplan');
+  }
+
+  protected async duplicate(id: string): Promise<void> {
+    await this.list.duplicate(id);
+  }
+
+  /** Takes a name of a job, or of its setup. */
+  protected renamer(kept: KeptJob, isSetup: boolean): (text: string) => string | undefined {
+    return (text) => {
+      const name = isSetup ? kept.job.name : text;
+      const setup = isSetup ? text : kept.job.setup.name;
+      if (kept.id === this.open()?.id) {
+        const problem = this.editor.change((job) => renamed(job, name, setup));
+        if (!problem) void this.list.load();
+        return problem;
+      }
+      void this.list.rename(kept.id, name, setup).then((problem) => problem && this.refused(problem));
+      return undefined;
+    };
+  }
+
+  protected async remove({ id, job }: KeptJob): Promise<void> {
+    const deleted = await this.list.remove(id);
+    if (deleted) this.notice.undoable(`Job "${job.name}" deleted`, () => void this.list.bringBack(deleted));
+  }
+
+  protected picked(event: Event, take: (file: File) => unknown): void {
+    const input = event.target as HTMLInputElement;
+    const file = input.files?.[0];
+    input.value = '';
+    if (file) take(file);
+  }
+
+  protected drop(event: DragEvent): void {
+    event.preventDefault();
+    this.takeIn(event.dataTransfer?.files[0]);
+  }
+
+  protected paste(event: ClipboardEvent): void {
+    const [file] = event.clipboardData?.files ?? [];
+    if (file) this.takeIn(file);
+  }
+
+  /** A job's file is opened; from any other a new job begins. */
+  private takeIn(file: File | undefined): void {
+    if (!file) return;
+    if (/\.zip$/i.test(file.name)) void this.openFile(file);
+    else void this.begin(file);
+  }
+
+  protected async openFile(file: File): Promise<void> {
+    await this.jobs.openFile(file);
+    await this.list.load();
+  }
+
+  protected async begin(file: File): Promise<void> {
+    const like = this.open();
+    if (!like) return;
+    const asked = this.dialog.open<NewJobDialog, NewJobWish, NewJob>(NewJobDialog, {
+      data: { file, like },
+      width: '460px',
+    });
+    const beginning = await firstValueFrom(asked.afterClosed());
+    if (!beginning) return;
+    await this.jobs.begin(file, beginning);
+    if (this.open()?.id !== like.id) await this.router.navigateByUrl('/piece');
+  }
+
+  private refused(problem: string): void {
+    this.editor.tell('job', problem);
+  }
+}
+
+function textOf({ job }: KeptJob): string {
+  return `${job.name} ${job.setup.name} ${job.part?.file ?? ''} ${job.material.name}`.toLowerCase();
+}

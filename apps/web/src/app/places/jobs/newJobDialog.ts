@@ -1,0 +1,78 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButtonModule } from '@angular/material/button';
+import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
+import type { Beginning, Job } from '@esquisse/core';
+import { House } from '../../keeping/house';
+import { ChoiceField, type Choice } from '../../shared/choiceField';
+import { TextField } from '../../shared/textField';
+
+/** What a new job begins with, but for its part. */
+export type NewJob = Omit<Beginning, 'id' | 'part'>;
+
+/** The file of the part, and the job whose cutters and steps can be taken. */
+export interface NewJobWish {
+  readonly file: File;
+  readonly like: Job;
+}
+
+const NONE = '';
+
+/** Asks what nobody can know from a part's file: material and machine. */
+@Component({
+  selector: 'esq-new-job',
+  imports: [ChoiceField, MatButtonModule, MatDialogModule, TextField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <h2 mat-dialog-title>New job from {{ wish.file.name }}</h2>
+    <mat-dialog-content>
+      <esq-text-field label="Name of the job" [value]="name()" [accept]="rename" />
+      <esq-choice-field label="Material" [value]="material()" [options]="materials()" (chosen)="material.set($event)" />
+      <esq-choice-field label="Machine" [value]="machine()" [options]="machines()" (chosen)="machine.set($event)" />
+      <esq-choice-field label="Steps" [value]="steps()" [options]="beginnings" (chosen)="steps.set($event)" />
+      <p class="pencil">Cutters are taken from the job "{{ wish.like.name }}". Heights and limits are left open.</p>
+    </mat-dialog-content>
+    <mat-dialog-actions>
+      <button matButton="filled" [disabled]="!made()" disabledInteractive (click)="begin()">Begin the job</button>
+      <button matButton mat-dialog-close>Cancel</button>
+    </mat-dialog-actions>
+  `,
+})
+export class NewJobDialog {
+  private readonly house = inject(House);
+  private readonly dialog = inject<MatDialogRef<NewJobDialog, NewJob>>(MatDialogRef);
+  protected readonly wish = inject<NewJobWish>(MAT_DIALOG_DATA);
+  protected readonly name = signal(this.wish.file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'New job');
+  protected readonly material = signal(NONE);
+  protected readonly machine = signal(NONE);
+  protected readonly steps = signal(NONE);
+  protected readonly materials = computed(() => toBeChosen(this.house.materials()));
+  protected readonly machines = computed(() => toBeChosen(this.house.machines()));
+  protected readonly beginnings: readonly Choice[] = [
+    { value: NONE, label: 'none yet' },
+    { value: 'like', label: `as in "${this.wish.like.name}"` },
+  ];
+
+  protected readonly made = computed((): NewJob | undefined => {
+    const material = this.house.materials().find((m) => m.name === this.material());
+    const machine = this.house.machines().find((m) => m.name === this.machine());
+    const { crib, setup, steps } = this.wish.like;
+    if (!material || !machine) return undefined;
+    return { name: this.name(), material, machine, post: setup.post, crib, steps: this.steps() === NONE ? [] : steps };
+  });
+
+  protected readonly rename = (name: string): string | undefined => {
+    if (name.trim() === '' || name.length > 80) return 'A name of 1 to 80 characters.';
+    this.name.set(name.trim());
+    return undefined;
+  };
+
+  protected begin(): void {
+    const made = this.made();
+    if (made) this.dialog.close(made);
+  }
+}
+
+/** Names to choose from, none of them chosen yet. */
+function toBeChosen(all: readonly { readonly name: string }[]): readonly Choice[] {
+  return [{ value: NONE, label: 'choose' }, ...all.map(({ name }) => ({ value: name, label: name }))];
+}
