@@ -139,3 +139,32 @@ test('columns keep the widths that they were drawn to, and the bench its camera 
   await expect(page.getByText('The graphics of this machine took the view away')).toHaveCount(0);
   expect(errors.filter((e) => !e.includes('Context Lost'))).toEqual([]);
 });
+
+test('lengths are shown and typed in inches, and what is kept and posted stays in mm', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  const depth = page.getByRole('textbox', { name: 'Axial depth ap', exact: true });
+  const sentence = page.getByTestId('sentence');
+  await expect(depth).toHaveValue('2');
+  await page.getByTestId('unit').click();
+  await expect(depth).toHaveValue('0.07874');
+  await expect(sentence).toContainText('0.0787 in levels');
+  await depth.fill('0.05');
+  await depth.press('Enter');
+  await expect(sentence).toContainText('0.05 in levels');
+  // a factor is none of inches, and a unit that is named holds
+  await depth.fill('1 mm');
+  await depth.press('Enter');
+  await expect(depth).toHaveValue('0.03937');
+  await depth.fill('9 in');
+  await depth.press('Enter');
+  await expect(page.locator('mat-error')).toContainText('3.93701 in');
+  await depth.press('Escape');
+  await page.reload();
+  // the unit is the person's, the value the job's
+  await expect(depth).toHaveValue('0.03937');
+  await page.getByTestId('unit').click();
+  await expect(depth).toHaveValue('1');
+  await expect(sentence).toContainText('1 mm levels');
+  expect(errors).toEqual([]);
+});

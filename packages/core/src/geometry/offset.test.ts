@@ -65,6 +65,26 @@ describe('offsets of rings', () => {
     );
   });
 
+  it('a slit without width is no hole, and a hair that stands out is grown all round', () => {
+    const round = (d: number): number => 400 + 80 * d + Math.PI * d * d;
+    const square = (tip: number): Polygon => Float64Array.of(0, 0, 20, 0, 20, 20, 10, 20, 10, tip, 10, 20, 0, 20);
+    const area = (p: Polygon, d: number): number => offsetRings([p], d, 1e-4).reduce((sum, r) => sum + areaOf(r), 0);
+    for (const d of [0.5, 2, 6]) {
+      for (const tip of [19.5, 15, 3]) expect(area(square(tip), d)).toBeCloseTo(round(d), 2);
+      expect(area(square(29), d)).toBeCloseTo(round(d) + 2 * d * (9 - d) + (Math.PI * d * d) / 2, 2);
+      // a slit keeps all that is near it out of the shrunk area, a hair nothing
+      if (d < 6) {
+        expect(area(square(29), -d)).toBeCloseTo((20 - 2 * d) ** 2, 2);
+        expect(area(square(15), -d)).toBeCloseTo((20 - 2 * d) ** 2 - 2 * d * (5 - d) - (Math.PI * d * d) / 2, 2);
+      }
+      // the same ring as a hole: what grows is the steel round it
+      const steel = [Float64Array.of(-50, -50, 70, -50, 70, 70, -50, 70), reversed(square(15))];
+      const grown = offsetRings(steel, d, 1e-4).reduce((sum, r) => sum + areaOf(r), 0);
+      const hole = (20 - 2 * d) ** 2 - (d < 5 ? 2 * d * (5 - d) + (Math.PI * d * d) / 2 : NaN);
+      if (d < 5) expect(grown).toBeCloseTo(120 * 120 + 480 * d + Math.PI * d * d - hole, 1);
+    }
+  });
+
   it('lie as far from the ring as was asked, nowhere nearer', () => {
     fc.assert(
       fc.property(radii(8, 30), by, (outer, d) => {

@@ -41,12 +41,16 @@ function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
     ux[k] = dx / d;
     uy[k] = dy / d;
   }
+  const turns = new Float64Array(n);
   // how much of its edges each inward corner takes: the distance times the tangent of half the turn
   const taken = new Float64Array(n);
   for (let k = 0; k < n; k++) {
     const b = k > 0 ? k - 1 : n - 1;
     const turn = ux[b]! * uy[k]! - uy[b]! * ux[k]!;
-    if (turn * by < 0) taken[k] = (Math.abs(by) * Math.abs(turn)) / (1 + ux[b]! * ux[k]! + uy[b]! * uy[k]!);
+    const cos = ux[b]! * ux[k]! + uy[b]! * uy[k]!;
+    const isBack = Math.abs(turn) < STRAIGHT && cos < 0;
+    turns[k] = isBack ? (pointsInward(p, k, ux[b]!, uy[b]!) ? -STRAIGHT : STRAIGHT) : turn;
+    if (turns[k]! * by < 0) taken[k] = isBack ? Infinity : (Math.abs(by) * Math.abs(turn)) / (1 + cos);
   }
   const fits = (k: number): boolean => {
     const m = k + 1 < n ? k + 1 : 0;
@@ -64,7 +68,7 @@ function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
     const ay = -by * ux[b]!;
     const cx = by * uy[k]!;
     const cy = -by * ux[k]!;
-    const turn = ux[b]! * uy[k]! - uy[b]! * ux[k]!;
+    const turn = turns[k]!;
     const cos = ux[b]! * ux[k]! + uy[b]! * uy[k]!;
     if (Math.abs(turn) < STRAIGHT && cos > 0) put(k, cx, cy);
     else if (turn * by < 0) {
@@ -87,6 +91,21 @@ function rawOffset(polygon: Polygon, by: number, arc: number): Path64 {
     }
   }
   return out;
+}
+
+/** Whether the way out and back over point `k`, along a direction, is a slit in the area rather than a hair that stands out of it. */
+function pointsInward(p: Float64Array, k: number, ux: number, uy: number): boolean {
+  // a hair beyond its tip
+  const x = p[2 * k]! + ux / SCALE;
+  const y = p[2 * k + 1]! + uy / SCALE;
+  let isInside = false;
+  let area = 0;
+  for (let i = 0, j = p.length - 2; i < p.length; j = i, i += 2) {
+    const [ax, ay, bx, by] = [p[j]!, p[j + 1]!, p[i]!, p[i + 1]!];
+    area += ax * by - bx * ay;
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) isInside = !isInside;
+  }
+  return isInside === area > 0;
 }
 
 /** A polygon without points that round to the one before. */

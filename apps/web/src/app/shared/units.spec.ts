@@ -1,4 +1,4 @@
-import { area, feed, length, showIn, size, sizeOfUnit, told, typed, unitOf, volume } from './units';
+import { area, feed, length, refusal, showIn, size, sizeOfUnit, told, typed, unitOf, volume } from './units';
 
 describe('lengths in inches', () => {
   beforeEach(() => showIn('in'));
@@ -19,6 +19,13 @@ describe('lengths in inches', () => {
     expect([sizeOfUnit('mm'), sizeOfUnit('°')]).toEqual([25.4, 1]);
     expect([size(12.7), size(10)]).toEqual(['0.5', '0.3937']);
     expect([typed(12.7, 'mm'), typed(10, 'mm'), typed(10, '°')]).toEqual(['0.5', '0.3937', '10']);
+  });
+
+  it('bounds of a refused value are told in the unit that is typed', () => {
+    expect(refusal('Too big: expected number to be <=127', 'mm')).toBe('Too big: expected number to be <=5 in');
+    expect(refusal('Too small: expected number to be >=1', '°')).toBe('Too small: expected number to be >=1');
+    showIn('mm');
+    expect(refusal('expected number to be <=127', 'mm')).toBe('expected number to be <=127');
   });
 
   it.each([

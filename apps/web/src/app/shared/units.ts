@@ -102,6 +102,19 @@ export function told(sentence: string): string {
   );
 }
 
+/** Why a value in a metric unit was refused: bounds in it, such as `<=100`, are of that unit and have none behind them. */
+export function refusal(sentence: string, metric: string): string {
+  const bounds = new RegExp(`([<>]=?) ?(${NUMBER})(?![\\w.%°]| mm)`, 'g');
+  return told(
+    sizeOfUnit(metric) === 1
+      ? sentence
+      : sentence.replace(
+          bounds,
+          (_, sign: string, bound: string) => `${sign}${typed(Number(bound), metric)} ${unitOf(metric)}`,
+        ),
+  );
+}
+
 /** A value in a metric unit as it is typed: with as many decimals as it has. */
 export function typed(value: number, metric: string): string {
   const size = sizeOfUnit(metric);

@@ -16,7 +16,7 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
 import { readValue, type Value } from '@esquisse/core';
 import { AT_ONCE } from './errors';
-import { sizeOfUnit, told, typed, unitOf } from './units';
+import { refusal, sizeOfUnit, told, typed, unitOf } from './units';
 
 /** Something that can be made of a value: in words, and what it is. */
 export interface Offer {
@@ -86,7 +86,7 @@ let fields = 0;
       />
       <span matTextSuffix class="unit mono">{{ shown() === '' && placeholder() ? '' : unitOf(unit()) }}</span>
       @if (problem()) {
-        <mat-error>{{ told(problem()) }}</mat-error>
+        <mat-error>{{ refusal(problem(), unit()) }}</mat-error>
       }
     </mat-form-field>
     @if (asked()) {
@@ -123,6 +123,7 @@ export class ValueField {
   readonly offerTitle = input('');
   readonly offered = output<Offer>();
 
+  protected readonly refusal = refusal;
   protected readonly told = told;
   protected readonly unitOf = unitOf;
   protected readonly id = `value-${++fields}`;

@@ -172,7 +172,10 @@ export class JobsPlace {
 
   protected async begin(file: File): Promise<void> {
     const like = this.open();
-    if (!like) return;
+    if (!like) {
+      this.refused('Open a job first: the new one takes its cutters.');
+      return;
+    }
     const asked = this.dialog.open<NewJobDialog, NewJobWish, NewJob>(NewJobDialog, {
       data: { file, like },
       width: '460px',
