@@ -151,7 +151,7 @@ test('lengths are shown and typed in inches, and what is kept and posted stays i
   await expect(sentence).toContainText('0.0787 in levels');
   await depth.fill('0.05');
   await depth.press('Enter');
-  await expect(sentence).toContainText('0.05 in levels');
+  await expect(sentence).toContainText('0.0500 in levels');
   // a factor is none of inches, and a unit that is named holds
   await depth.fill('1 mm');
   await depth.press('Enter');
