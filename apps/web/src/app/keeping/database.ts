@@ -183,19 +183,59 @@ export function noteLook(job: Job, look: JobLook): Promise<void> {
 
 const isSame = (a: Job | undefined, b: Job): boolean => JSON.stringify(a) === JSON.stringify(b);
 
-/** Keeps a job as it was kept before, or a copy of one, with its files. */
-export function putBack(kept: KeptJob, files: readonly KeptFile[]): Promise<void> {
+/** A kept job with all that its files hold. */
+export interface WholeJob {
+  readonly kept: KeptJob;
+  readonly files: readonly KeptFile[];
+}
+
+/** Keeps a whole job, unless one of its id is kept already. */
+export function addJob({ kept, files }: WholeJob): Promise<void> {
   return withDatabase(async (database) => {
     const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
-    const work: Promise<unknown>[] = [transaction.objectStore('jobs').put(kept)];
-    for (const file of files) work.push(transaction.objectStore('files').put({ ...file, jobId: kept.id }));
+    const jobs = transaction.objectStore('jobs');
+    const work: Promise<unknown>[] = [];
+    if (!(await jobs.getKey(kept.id))) {
+      work.push(jobs.put(kept));
+      for (const file of files) work.push(transaction.objectStore('files').put({ ...file, jobId: kept.id }));
+    }
     await Promise.all([...work, transaction.done]);
   });
 }
 
-/** All files that are kept with a job. */
-export function keptFiles(jobId: string): Promise<KeptFile[]> {
-  return withDatabase((database) => database.getAllFromIndex('files', 'jobId', jobId));
+/** A job as it is kept, with its files. */
+export function wholeJob(id: string): Promise<WholeJob | undefined> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction(['jobs', 'files']);
+    const kept = await transaction.objectStore('jobs').get(id);
+    const files = await transaction.objectStore('files').index('jobId').getAll(id);
+    return kept && { kept, files };
+  });
+}
+
+/** Changes a kept job, whoever else changes it. @throws whatever `change` throws; nothing is changed then */
+export function changeKept(id: string, change: (job: Job) => Job): Promise<void> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction('jobs', 'readwrite', { durability: 'strict' });
+    const kept = await transaction.store.get(id);
+    if (kept) {
+      const job = change(kept.job);
+      await transaction.store.put({ ...kept, job, changed: Date.now(), demo: undefined, isLookOfNow: false });
+    }
+    await transaction.done;
+  });
+}
+
+/** Deletes a job with its files, and gives all that was deleted; undefined when it was not kept. */
+export function takeOut(id: string): Promise<WholeJob | undefined> {
+  return withDatabase(async (database) => {
+    const transaction = database.transaction(['jobs', 'files'], 'readwrite');
+    const [jobs, store] = [transaction.objectStore('jobs'), transaction.objectStore('files')];
+    const kept = await jobs.get(id);
+    const files = await store.index('jobId').getAll(id);
+    await Promise.all([jobs.delete(id), ...files.map(({ path }) => store.delete([id, path])), transaction.done]);
+    return kept && { kept, files };
+  });
 }
 
 /** All kept jobs, the last changed first. */
@@ -223,16 +263,6 @@ export function dropOldFiles(job: Job): Promise<void> {
     const transaction = database.transaction('files', 'readwrite');
     for (const key of await transaction.store.index('jobId').getAllKeys(job.id))
       if (!named.has(key[1])) await transaction.store.delete(key);
-    await transaction.done;
-  });
-}
-
-export function forgetJob(id: string): Promise<void> {
-  return withDatabase(async (database) => {
-    const transaction = database.transaction(['jobs', 'files'], 'readwrite');
-    const files = transaction.objectStore('files');
-    await transaction.objectStore('jobs').delete(id);
-    for (const key of await files.index('jobId').getAllKeys(id)) await files.delete(key);
     await transaction.done;
   });
 }

@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { TestBed } from '@angular/core/testing';
 import type { Job } from '@esquisse/core';
 import { aPage, twoSteps } from '../../../test/page';
-import { keepJob, keptFile, keptFiles, keptJob, noteLook, openDatabase } from './database';
+import { keepJob, keptFile, keptJob, noteLook, openDatabase, wholeJob } from './database';
 import { JobList } from './jobList';
 import { Keeper } from './keeper';
 
@@ -44,10 +44,11 @@ describe('the list of jobs', () => {
 
   it('what was deleted comes back with its files, and never over what was kept since', async () => {
     const deleted = (await list.remove(job.id))!;
-    expect([await keptJob(job.id), await keptFiles(job.id)]).toEqual([undefined, []]);
+    expect(await keptJob(job.id)).toBeUndefined();
+    expect(await keptFile(job.id, job.part!)).toBeUndefined();
     await list.bringBack(deleted);
     expect((await keptJob(job.id))!.job).toEqual(job);
-    expect(await keptFiles(job.id)).toHaveLength(1);
+    expect((await wholeJob(job.id))!.files).toHaveLength(1);
     await keepJob({ ...job, name: 'Newer' });
     await list.bringBack(deleted);
     expect((await keptJob(job.id))!.job.name).toBe('Newer');
@@ -59,7 +60,7 @@ describe('the list of jobs', () => {
     expect((await keptJob(job.id))!.job).toEqual(job);
     expect(await list.rename(job.id, ' Other ', 'back side')).toBeUndefined();
     expect((await keptJob(job.id))!.job).toMatchObject({ name: 'Other', setup: { name: 'back side' } });
-    expect(await keptFiles(job.id)).toHaveLength(1);
+    expect((await wholeJob(job.id))!.files).toHaveLength(1);
   });
 
   it('what a job looked like is that of the job as it is kept, or it is not shown as such', async () => {

@@ -2,16 +2,10 @@ import { inject, Injectable, signal } from '@angular/core';
 import { EsquisseError, type Job, messageOf, parseJob } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { PlanActions } from '../state/plan.reducer';
-import { forgetJob, keptFiles, keptJob, keptJobs, putBack } from './database';
+import { addJob, changeKept, keptJobs, takeOut, wholeJob, type WholeJob } from './database';
 import { Keeper } from './keeper';
 import { freeName, newId } from './names';
-import type { KeptFile, KeptJob } from './records';
-
-/** A job that was deleted, with its files: enough to bring it back. */
-export interface Deleted {
-  readonly kept: KeptJob;
-  readonly files: readonly KeptFile[];
-}
+import type { KeptJob } from './records';
 
 /** The kept jobs, and what is done with one that need not be open. */
 @Injectable({ providedIn: 'root' })
@@ -28,10 +22,13 @@ export class JobList {
   /** Keeps a copy of a job under a name of its own. */
   async duplicate(id: string): Promise<void> {
     await this.guarded(async () => {
-      const { kept, files } = await this.whole(id);
-      const job = { ...kept.job, id: newId(kept.job.id), name: freeName(kept.job, await keptJobs()) };
-      const { look, isLookOfNow } = kept;
-      await putBack({ id: job.id, job, changed: Date.now(), look, isLookOfNow }, files);
+      // the open job's last change may still be under way
+      await this.keeper.settled();
+      const whole = await wholeJob(id);
+      if (!whole) throw gone();
+      const { job: like, look, isLookOfNow } = whole.kept;
+      const job = { ...like, id: newId(like.id), name: freeName(like, await keptJobs()) };
+      await addJob({ kept: { id: job.id, job, changed: Date.now(), look, isLookOfNow }, files: whole.files });
       await this.load();
     });
   }
@@ -39,9 +36,7 @@ export class JobList {
   /** Gives a job that is not open other names. @returns why not, or undefined */
   async rename(id: string, name: string, setup: string): Promise<string | undefined> {
     try {
-      const { kept } = await this.whole(id);
-      const job = parseJob(renamed(kept.job, name, setup), 'The job');
-      await putBack({ ...kept, job, changed: Date.now(), demo: undefined }, []);
+      await changeKept(id, (job) => parseJob(renamed(job, name, setup), 'The job'));
       await this.load();
       return undefined;
     } catch (error) {
@@ -50,31 +45,22 @@ export class JobList {
   }
 
   /** Deletes a job with its files. @returns what brings it back; undefined when it was not deleted */
-  async remove(id: string): Promise<Deleted | undefined> {
-    let deleted: Deleted | undefined;
+  async remove(id: string): Promise<WholeJob | undefined> {
+    let deleted: WholeJob | undefined;
     await this.guarded(async () => {
-      const whole = await this.whole(id);
-      await forgetJob(id);
-      deleted = whole;
+      deleted = await takeOut(id);
       await this.load();
+      if (!deleted) throw gone();
     });
     return deleted;
   }
 
-  async bringBack({ kept, files }: Deleted): Promise<void> {
+  /** Keeps a deleted job again, unless it was opened and kept anew meanwhile. */
+  async bringBack(deleted: WholeJob): Promise<void> {
     await this.guarded(async () => {
-      // it may have been opened and kept anew meanwhile
-      if (!(await keptJob(kept.id))) await putBack(kept, files);
+      await addJob(deleted);
       await this.load();
     });
-  }
-
-  private async whole(id: string): Promise<Deleted> {
-    // the open job's last change may still be under way
-    await this.keeper.settled();
-    const [kept, files] = await Promise.all([keptJob(id), keptFiles(id)]);
-    if (!kept) throw new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
-    return { kept, files };
   }
 
   private async guarded(work: () => Promise<void>): Promise<void> {
@@ -84,6 +70,10 @@ export class JobList {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'job' } }));
     }
   }
+}
+
+function gone(): EsquisseError {
+  return new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
 }
 
 /** A job with other names. */

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
-import type { Beginning, Job } from '@esquisse/core';
+import { type Beginning, type Job, POSTS } from '@esquisse/core';
 import { House } from '../../keeping/house';
 import { ChoiceField, type Choice } from '../../shared/choiceField';
 import { TextField } from '../../shared/textField';
@@ -17,7 +17,7 @@ export interface NewJobWish {
 
 const NONE = '';
 
-/** Asks what nobody can know from a part's file: material and machine. */
+/** Asks what nobody can know from a part's file: material, machine, and the post of its control. */
 @Component({
   selector: 'esq-new-job',
   imports: [ChoiceField, MatButtonModule, MatDialogModule, TextField],
@@ -28,6 +28,7 @@ const NONE = '';
       <esq-text-field label="Name of the job" [value]="name()" [accept]="rename" />
       <esq-choice-field label="Material" [value]="material()" [options]="materials()" (chosen)="material.set($event)" />
       <esq-choice-field label="Machine" [value]="machine()" [options]="machines()" (chosen)="machine.set($event)" />
+      <esq-choice-field label="Post" [value]="post()" [options]="posts" (chosen)="post.set($event)" />
       <esq-choice-field label="Steps" [value]="steps()" [options]="beginnings" (chosen)="steps.set($event)" />
       <p class="pencil">Cutters are taken from the job "{{ wish.like.name }}". Heights and limits are left open.</p>
     </mat-dialog-content>
@@ -44,9 +45,15 @@ export class NewJobDialog {
   protected readonly name = signal(this.wish.file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'New job');
   protected readonly material = signal(NONE);
   protected readonly machine = signal(NONE);
+  /** Where there is one alone, it is that. */
+  protected readonly post = signal(POSTS.length === 1 ? POSTS[0]!.id : NONE);
   protected readonly steps = signal(NONE);
   protected readonly materials = computed(() => toBeChosen(this.house.materials()));
   protected readonly machines = computed(() => toBeChosen(this.house.machines()));
+  protected readonly posts: readonly Choice[] = [
+    { value: NONE, label: 'choose' },
+    ...POSTS.map((p) => ({ value: p.id, label: p.name })),
+  ];
   protected readonly beginnings: readonly Choice[] = [
     { value: NONE, label: 'none yet' },
     { value: 'like', label: `as in "${this.wish.like.name}"` },
@@ -55,9 +62,10 @@ export class NewJobDialog {
   protected readonly made = computed((): NewJob | undefined => {
     const material = this.house.materials().find((m) => m.name === this.material());
     const machine = this.house.machines().find((m) => m.name === this.machine());
-    const { crib, setup, steps } = this.wish.like;
-    if (!material || !machine) return undefined;
-    return { name: this.name(), material, machine, post: setup.post, crib, steps: this.steps() === NONE ? [] : steps };
+    const { crib, steps } = this.wish.like;
+    const post = this.post();
+    if (!material || !machine || post === NONE) return undefined;
+    return { name: this.name(), material, machine, post, crib, steps: this.steps() === NONE ? [] : steps };
   });
 
   protected readonly rename = (name: string): string | undefined => {
