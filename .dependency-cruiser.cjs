@@ -16,7 +16,7 @@ const LAYERS = {
   link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
   levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
   strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels'],
-  job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'strategy'],
+  job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'link', 'strategy'],
   evaluate: [
     'base',
     'crew',

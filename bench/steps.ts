@@ -9,7 +9,8 @@ import { readPart } from '../packages/core/src/part/read';
 import type { CancelFlag } from '../packages/core/src/base/cancel';
 import { type Crew, crewOf } from '../packages/core/src/crew/crew';
 import { Piece } from '../packages/core/src/evaluate/piece';
-import { type Job, parseJob } from '../packages/core/src/job/job';
+import type { Job } from '../packages/core/src/job/job';
+import { readJob } from '../packages/core/src/job/jobFile';
 import { Session } from '../packages/core/src/evaluate/session';
 
 const ROUNDS = 3;
@@ -23,7 +24,7 @@ file.steps = file.steps.slice(0, Number(last)).map((step, k) => {
   const { assemblyId, ...values } = change[String(k + 1)] ?? {};
   return { ...step, ...(assemblyId ? { assemblyId: String(assemblyId) } : {}), values: { ...step.values, ...values } };
 });
-const job: Job = parseJob(file);
+const job: Job = readJob(file);
 const { mesh } = await readPart(`${name}.stl`, readFileSync(`demo/parts/${name}.stl`), 'mm', () =>
   Promise.reject(new Error('no STEP here')),
 );

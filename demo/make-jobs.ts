@@ -2,7 +2,16 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { type Assembly, type Crib, type Cutter, type Job, kindOf, parseJob, shapeInCrib } from '@esquisse/core';
+import {
+  type Assembly,
+  type Crib,
+  type Cutter,
+  type Job,
+  jobFile,
+  kindOf,
+  parseJob,
+  shapeInCrib,
+} from '@esquisse/core';
 
 const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
 
@@ -135,8 +144,6 @@ function job(
   { cell = null as number | null, above = 1 } = {},
 ): Job {
   return parseJob({
-    format: 'esquisse-job',
-    version: 1,
     id,
     name,
     part: { file: `../parts/${file}`, unit: 'mm' },
@@ -236,4 +243,4 @@ for (const made of [
     { cell: 0.1, above: 0 },
   ),
 ])
-  writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(made, null, 2) + '\n');
+  writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(jobFile(made), null, 2) + '\n');

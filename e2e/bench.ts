@@ -48,3 +48,12 @@ export async function settled(page: Page): Promise<void> {
     for (let frame = 0; frame < 4; frame++) await new Promise((next) => requestAnimationFrame(next));
   });
 }
+
+/** Something done with the chosen step as a whole. */
+export async function stepDo(page: Page, what: string): Promise<void> {
+  await page.getByTestId('step-menu').click();
+  await page.getByRole('menuitem', { name: what }).click();
+  await expect(page.getByRole('menu')).toHaveCount(0);
+}
+
+export const removeStep = (page: Page): Promise<void> => stepDo(page, 'Remove the step');

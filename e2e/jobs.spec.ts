@@ -62,6 +62,6 @@ test('a job begins with an own part, is named, copied, found and deleted, and wh
   // the copy is a whole job: it opens with its part
   await page.getByRole('button', { name: /^Chock 2/ }).click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Chock 2');
-  await expect(page.locator('.caption')).toHaveText('full block');
+  await expect(page.locator('.caption')).toHaveText('full block, the part inside');
   expect(errors).toEqual([]);
 });

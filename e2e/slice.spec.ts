@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import { figure, idle, openDemo, openJob, watchErrors } from './bench';
+import { figure, idle, openDemo, openJob, removeStep, watchErrors } from './bench';
 
 test('from an insert to a posted program: two steps added, worked out, scrubbed, posted, downloaded, found again', async ({
   page,
@@ -9,9 +9,8 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await openDemo(page);
   await openJob(page, 'Trowel grip, die half');
   // begin with an empty plan
-  const remove = page.getByRole('button', { name: 'Remove the step' });
   for (const left of [2, 1, 0]) {
-    await remove.click();
+    await removeStep(page);
     await expect(page.locator('.block')).toHaveCount(left);
   }
   await expect(page.getByText('The workplan has no step yet.')).toBeVisible();

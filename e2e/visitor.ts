@@ -19,7 +19,11 @@ export const test = base.extend<object, { partsRead: Kept }>({
       await context.close();
       await use({
         cookies: [],
-        origins: origins.map((origin) => ({ ...origin, localStorage: [], ...meshesOf(origin) })),
+        origins: origins.map((origin) => ({
+          ...origin,
+          localStorage: origin.localStorage.filter(({ name }) => name === 'esquisse.visited'),
+          ...meshesOf(origin),
+        })),
       });
     },
     { scope: 'worker', timeout: 300_000 },

@@ -1,5 +1,5 @@
 import { expect, type Page } from '@playwright/test';
-import { choose, idle, openDemo, openJob, settled, watchErrors } from './bench';
+import { choose, idle, openDemo, openJob, removeStep, settled, watchErrors } from './bench';
 import { test } from './visitor';
 
 /** Ends of the axes of the rose: they tell where the camera looks from. */
@@ -84,7 +84,7 @@ test('the strip keeps its names readable, is drawn longer along time, and steps 
   await page.getByRole('button', { name: 'Move the step earlier' }).click();
   await expect(block).toContainText('Open up');
   // what was removed is brought back by the notice
-  await page.getByRole('button', { name: 'Remove the step' }).click();
+  await removeStep(page);
   await expect(page.locator('.block')).toHaveCount(3);
   await page.locator('mat-snack-bar-container').getByRole('button', { name: 'Undo' }).click();
   await expect(page.locator('.block')).toHaveCount(4);
@@ -107,7 +107,7 @@ test('columns keep the widths that they were drawn to, and the bench its camera 
   await expect.poll(width).toBeGreaterThan(before + 50);
   const drawn = await width();
   await page.reload();
-  await expect(caption(page)).toHaveText('full block');
+  await expect(caption(page)).toHaveText('full block, the part inside');
   expect(Math.abs((await width()) - drawn)).toBeLessThan(3);
 
   const canvas = page.locator('esq-bench canvas');

@@ -31,6 +31,8 @@ async function opened(profile: string): Promise<{ context: BrowserContext; page:
     viewport: { width: 1280, height: 800 },
     args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--no-first-run'],
   });
+  // at a first visit the demo works itself out
+  await context.addInitScript(() => localStorage.setItem('esquisse.visited', 'yes'));
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(120_000);
   await page.goto(URL);

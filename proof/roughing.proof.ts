@@ -10,7 +10,8 @@ import { type TriangleMesh, weld } from '../packages/core/src/geometry/mesh';
 import { CutterDrop } from '../packages/core/src/tool/drop';
 import { contactMesh } from '../packages/core/src/geometry/contactMesh';
 import { readPart } from '../packages/core/src/part/read';
-import { type Job, parseJob } from '../packages/core/src/job/job';
+import type { Job } from '../packages/core/src/job/job';
+import { readJob } from '../packages/core/src/job/jobFile';
 import { release } from '../packages/core/src/release/release';
 import type { Session } from '../packages/core/src/evaluate/session';
 import { Reach } from '../packages/core/src/field/reach';
@@ -44,7 +45,7 @@ function cavityOf(soup: readonly number[]): TriangleMesh {
 }
 
 async function demo(name: string): Promise<{ job: Job; mesh: TriangleMesh }> {
-  const job = parseJob(JSON.parse(readFileSync(`demo/jobs/${name}.json`, 'utf8')));
+  const job = readJob(JSON.parse(readFileSync(`demo/jobs/${name}.json`, 'utf8')));
   const { mesh } = await readPart(`${name}.stl`, readFileSync(`demo/parts/${name}.stl`), 'mm', () =>
     Promise.reject(new Error('no STEP here')),
   );

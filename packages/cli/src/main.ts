@@ -1,4 +1,4 @@
-import { EsquisseError, jobSchema, messageOf } from '@esquisse/core';
+import { EsquisseError, jobFileSchema, messageOf } from '@esquisse/core';
 import { z } from 'zod';
 import { run } from './run';
 
@@ -14,7 +14,7 @@ const BAD_INPUT = 2;
 async function main(args: readonly string[]): Promise<number> {
   const [command, ...rest] = args;
   if (command === 'schema') {
-    console.log(JSON.stringify(z.toJSONSchema(jobSchema, { io: 'input' }), null, 2));
+    console.log(JSON.stringify(z.toJSONSchema(jobFileSchema, { io: 'input' }), null, 2));
     return CLEAN;
   }
   if (command === 'run') return (await run(readRunArguments(rest))) ? CLEAN : FOUND;

@@ -13,9 +13,9 @@ import {
   meshFingerprint,
   messageOf,
   openBundle,
-  parseJob,
   parseJson,
   type ReadMesh,
+  readJob,
   readPart,
   release,
   type Session,
@@ -101,7 +101,7 @@ function blockSoup(session: Session): number[] {
 function readJobFile(path: string): Bundle {
   const bytes = readBytes(path, `The job "${path}"`);
   if (bytes[0] === 0x50 && bytes[1] === 0x4b) return openBundle(bytes, path);
-  const job = parseJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
+  const job = readJob(parseJson(new TextDecoder().decode(bytes), `"${path}"`), `"${path}"`);
   const files = new Map<string, Uint8Array>();
   for (const { file } of filesOf(job))
     files.set(file, readBytes(resolve(dirname(path), file), `The file "${file}" named in "${path}"`));

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { packBundle, type Job, readStl, volumeOf, writeStl } from '@esquisse/core';
+import { type Job, jobFile, packBundle, readStl, volumeOf, writeStl } from '@esquisse/core';
 import { afterAll, describe, expect, it } from 'vitest';
 import { sheet, testCrib, testJob } from '../../core/test/shapes';
 
@@ -21,18 +21,18 @@ function esquisse(...args: string[]): { status: number | null; stderr: string; s
   return spawnSync(process.execPath, [BIN, ...args], { encoding: 'utf8' });
 }
 
-function jobFile(name: string, job: Job): string {
+function fileOf(name: string, job: Job): string {
   const folder = join(place, name);
   mkdirSync(folder, { recursive: true });
   writeFileSync(join(folder, 'part.stl'), writeStl(soup));
-  writeFileSync(join(folder, 'job.json'), JSON.stringify(job));
+  writeFileSync(join(folder, 'job.json'), JSON.stringify(jobFile(job)));
   return join(folder, 'job.json');
 }
 
 describe('esquisse on the command line', () => {
   it('run works out a clean job, exits with 0 and writes all that a proof needs, in the frame of the work zero', () => {
     const out = join(place, 'out');
-    const result = esquisse('run', jobFile('clean', testJob(steps, 1)), '--out', out);
+    const result = esquisse('run', fileOf('clean', testJob(steps, 1)), '--out', out);
     expect(result.stderr).toBe('');
     expect(result.status).toBe(0);
     const report = JSON.parse(readFileSync(join(out, 'report.json'), 'utf8')) as {
@@ -68,14 +68,14 @@ describe('esquisse on the command line', () => {
     const crib = testCrib();
     const stubby = { ...crib, cutters: crib.cutters.map((c) => (c.id === 'bull12' ? { ...c, APMX: 0.5 } : c)) };
     const job = testJob([steps[0]!], 2, { crib: stubby });
-    const result = esquisse('run', jobFile('bad', job), '--out', join(place, 'bad-out'));
+    const result = esquisse('run', fileOf('bad', job), '--out', join(place, 'bad-out'));
     expect(result.status).toBe(1);
     expect(result.stdout).toMatch(/shank/);
   });
 
   it('exits with 2 and one sentence for bad input, and writes nothing', () => {
     const out = join(place, 'nothing');
-    const broken = jobFile('broken', testJob(steps, 1));
+    const broken = fileOf('broken', testJob(steps, 1));
     writeFileSync(join(dirname(broken), 'part.stl'), writeStl(soup).slice(0, 500));
     for (const args of [
       ['run', join(place, 'missing.json'), '--out', out],
@@ -95,6 +95,6 @@ describe('esquisse on the command line', () => {
     const schema = JSON.parse(execFileSync(process.execPath, [BIN, 'schema'], { encoding: 'utf8' })) as {
       properties: Record<string, unknown>;
     };
-    expect(Object.keys(schema.properties)).toEqual(expect.arrayContaining(['part', 'blank', 'setup', 'crib', 'steps']));
+    expect(Object.keys(schema.properties)).toEqual(expect.arrayContaining(['part', 'setups', 'crib']));
   });
 });

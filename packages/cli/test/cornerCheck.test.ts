@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { calculateJob, callHere, parseJob, readPart, type StepResult } from '@esquisse/core';
+import { calculateJob, callHere, readJob, readPart, type StepResult } from '@esquisse/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 
 /**
@@ -21,7 +21,7 @@ describe('the corner check of the demo', () => {
   };
 
   beforeAll(async () => {
-    const job = parseJob(JSON.parse(readFileSync('demo/jobs/corner-check.json', 'utf8')));
+    const job = readJob(JSON.parse(readFileSync('demo/jobs/corner-check.json', 'utf8')));
     const { mesh } = await readPart('c.stl', readFileSync('demo/parts/corner-check.stl'), 'mm', () =>
       Promise.reject(new Error('no STEP here')),
     );

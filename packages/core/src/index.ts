@@ -44,7 +44,7 @@ export {
   toolsOf,
   toolTitle,
 } from './tool/library';
-export { readValue } from './tool/relative';
+export { readValue, type Relation, type Relations } from './tool/relative';
 export { clampingStack, gaugeLength, shapeInCrib, shapeOf } from './tool/shape';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
 export { isBorder, outlineThrough } from './survey/edgeRows';
@@ -77,6 +77,10 @@ export { cuttingData, type Figure, type FigureKey } from './load/cuttingData';
 export { type Machine, machineSchema } from './load/machine';
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
+export { coolantDoubt, houseCoolant } from './load/coolant';
+export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';
+export { cuttingOf, type CuttingFigures, type OwnCutting, STRENGTHS, USUAL_STRENGTH } from './load/stepCutting';
+export { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from './link/stepTravel';
 export { type LeftOut } from './link/context';
 export {
   cutterSymbols,
@@ -93,10 +97,11 @@ export { kindOf, STEP_KINDS } from './strategy/registry';
 export { outlineBlank, planOf, standardBlock, upToMicron } from './job/blocks';
 export { withBodies } from './job/bodies';
 export { type Beginning, FIRST_SETUP, newJob } from './job/newJob';
+export { assemblySymbols, type RelationProblem, relationProblems, withRelations } from './job/relations';
 export { type Bundle, openBundle, packBundle, parseJson } from './job/bundle';
 export { type Fixture } from './job/fixtures';
 export { type Followed, followFaces } from './job/followFaces';
-export { stepLoad, usualCut, withFollowingData } from './job/following';
+export { stepCutting, stepLoad, usualCut, withFollowingData } from './job/following';
 export { type FollowedOutline, followOutlines } from './job/followOutlines';
 export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, sizeDoubt, workZeroPoint } from './job/frame';
 export {
@@ -104,15 +109,17 @@ export {
   type Drilled,
   filesOf,
   type Job,
-  jobSchema,
   type ModelFile,
+  newStep,
   parseJob,
   type Setup,
   type Step,
   type StepLimit,
+  stepsOn,
   WORK_OFFSETS,
   type WorkZero,
 } from './job/job';
+export { type JobFile, flattened, jobFile, jobFileSchema, readJob } from './job/jobFile';
 export { meshesOfJob } from './job/meshes';
 export { probeSentence, zeroAtPick, zeroOnAxis } from './job/workZero';
 export { type PathCache, type Progress } from './evaluate/calculate';

@@ -5,7 +5,7 @@ import { Piece } from '../src/evaluate/piece';
 import { type RunWork, Session } from '../src/evaluate/session';
 import { Motion, type Toolpath } from '../src/path/toolpath';
 import type { Crib } from '../src/tool/library';
-import { type Job, parseJob, type Step } from '../src/job/job';
+import { type Job, parseJob } from '../src/job/job';
 import { kindOf } from '../src/strategy/registry';
 import { shapeInCrib } from '../src/tool/shape';
 
@@ -212,8 +212,6 @@ export function testJob(
 ): Job {
   const crib = change.crib ?? testCrib();
   return parseJob({
-    format: 'esquisse-job',
-    version: 1,
     id: 'test',
     name: 'Test',
     part: { file: 'part.stl', unit: 'mm' },
@@ -228,12 +226,12 @@ export function testJob(
       post: 'word-address',
     },
     crib,
-    steps: steps.map((s, i): Step => ({
+    steps: steps.map((s, i) => ({
       id: `s${i + 1}`,
       name: `Step ${i + 1}`,
       kind: s.kind,
       assemblyId: s.assemblyId,
-      values: { ...kindOf(s.kind)!.house(shapeInCrib(crib, s.assemblyId)!), ...(s.values as Step['values']) },
+      values: { ...kindOf(s.kind)!.house(shapeInCrib(crib, s.assemblyId)!), ...s.values },
       limits: [],
     })),
     cell: 0.25,

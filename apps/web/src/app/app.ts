@@ -6,6 +6,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatProgressBarModule } from '@angular/material/progress-bar';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { stepsOn } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Bench } from './bench/bench';
 import { DEMO_JOBS } from './keeping/demos';
@@ -295,7 +296,8 @@ export class App {
   }
 
   private calculate(): void {
-    const last = this.job()?.steps.at(-1);
+    const job = this.job();
+    const last = job && stepsOn(job).at(-1);
     if (last) this.store.dispatch(PlanActions.calculate({ through: last.id }));
     void this.router.navigateByUrl('/workplan');
   }

@@ -62,6 +62,7 @@ export async function calculateStep(
   const started = Date.now();
   const { piece, job } = snapshot;
   const { step, shape, key } = at;
+  if (at.problem) throw new EsquisseError('value-invalid', at.problem.message, at.problem.key, step.id);
   const tell = (what: string, from: number, to: number) => (share: number) =>
     onProgress({ stepId: step.id, what, share: from + (to - from) * share });
   tell('path', 0, 0.6)(0);
@@ -89,7 +90,7 @@ export async function calculateStep(
     gougesOf(piece, motions, shape, crew),
     fixtureContactsOf(piece, motions, body, crew),
     Promise.resolve().then(() => {
-      const posted = postedPath(motions, at.feeds, snapshot.plannedSafeZ, snapshot.safeZ);
+      const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
       return {
         path: posted,
         times: timesOf(posted, job.setup.machine),
@@ -106,7 +107,7 @@ export async function calculateStep(
     timesKey: at.timesKey,
     body,
     motions,
-    plannedSafeZ: snapshot.plannedSafeZ,
+    plannedSafeZ: at.plannedSafeZ,
     path,
     times,
     removed: machined.removed,
@@ -209,8 +210,8 @@ async function unfinishedOn(
 
 /** What a step may look at while it is planned. */
 export function contextOf(
-  { piece, plannedSafeZ }: Snapshot,
-  { shape, named, limits, toleranceBefore, promisedBefore }: SnapshotStep,
+  { piece }: Snapshot,
+  { shape, named, limits, room, plannedSafeZ, toleranceBefore, promisedBefore }: SnapshotStep,
   before: StepResult | undefined,
   crew: Crew,
   progress: (share: number) => void,
@@ -219,6 +220,7 @@ export function contextOf(
   return {
     part: piece.part,
     tool: shape,
+    room,
     steel,
     limits,
     fixtures: piece.fixtures,

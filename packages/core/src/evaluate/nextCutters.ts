@@ -1,7 +1,6 @@
-import { refusesMilling, type Tool } from '../tool/library';
+import { feedRate, refusesMilling, type Tool } from '../tool/library';
 import { cutterProfile, holderProfile, shankProfile, shapeOf } from '../tool/shape';
 import type { ContactMesh } from '../geometry/contactMesh';
-import { feedsOf } from '../load/feeds';
 import type { HeightMap } from '../steel/heightMap';
 import { type Reached, restCells } from '../field/reach';
 import { levelHouse } from '../strategy/levelRoughing/fields';
@@ -50,7 +49,7 @@ export async function tryCutters(
         threshold,
         ap,
         ae,
-        feed: feedsOf(tool).cut,
+        feed: feedRate(tool.assembly.fz, tool.cutter.ZEFP, tool.assembly.n),
       };
     });
     const found = await crew.all(reachedTask, inputs, (done) =>

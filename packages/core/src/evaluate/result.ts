@@ -1,6 +1,6 @@
 import { sharedFloat32, sharedFloat64 } from '../base/shared';
 import type { LeftOut } from '../link/context';
-import type { Feeds } from '../load/feeds';
+import type { CuttingFigures } from '../load/stepCutting';
 import { timesOf } from '../path/times';
 import { Motion, type Motions, type Toolpath } from '../path/toolpath';
 import type { Body } from '../simulate/body';
@@ -43,7 +43,10 @@ export interface StepResult {
   readonly figures: StepFigures;
 }
 
-/** A path as it is posted: with feeds by what its motions are for, and crossing at the setup's own height. */
+/** Feeds by what motions are for, mm/min. */
+type Feeds = Pick<CuttingFigures, 'vf' | 'entry' | 'plunge' | 'link' | 'back'>;
+
+/** A path as it is posted: with feeds by what its motions are for, and crossing at the step's own height. */
 export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number, safeZ: number): Toolpath {
   const { x, y, z: planned, kind } = motions;
   const n = x.length;
@@ -52,7 +55,12 @@ export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number,
   for (let i = 0; i < n; i++) {
     z[i] = planned[i] === plannedSafeZ ? safeZ : planned[i]!;
     const k = kind[i]!;
-    feed[i] = k === Motion.rapid ? 0 : k === Motion.entry ? feeds.entry : k === Motion.link ? feeds.link : feeds.cut;
+    if (k === Motion.rapid || i === 0) continue;
+    const isUpright = x[i] === x[i - 1] && y[i] === y[i - 1];
+    const climb = planned[i]! - planned[i - 1]!;
+    if (k === Motion.entry) feed[i] = isUpright && climb < 0 ? feeds.plunge : feeds.entry;
+    else if (k === Motion.link) feed[i] = isUpright && climb > 0 ? feeds.back : feeds.link;
+    else feed[i] = feeds.vf;
   }
   return { x, y, z, kind, feed };
 }
@@ -67,9 +75,9 @@ export function timeFigures(path: Toolpath, times: Float64Array, removed: Float3
 }
 
 /** A result with feeds, crossing height and times as a snapshot has them; path and steel stay as they are. */
-export function retimed(result: StepResult, { job, safeZ }: Snapshot, { feeds, timesKey }: SnapshotStep): StepResult {
+export function retimed(result: StepResult, { job }: Snapshot, { cutting, safeZ, timesKey }: SnapshotStep): StepResult {
   if (result.timesKey === timesKey) return result;
-  const path = postedPath(result.motions, feeds, result.plannedSafeZ, safeZ);
+  const path = postedPath(result.motions, cutting, result.plannedSafeZ, safeZ);
   const times = timesOf(path, job.setup.machine);
   return {
     ...result,

@@ -214,7 +214,7 @@ describe('calculating a workplan', () => {
       expect(now.times).toEqual(times);
       expect({ ...now.figures, seconds: 0 }).toEqual({ ...figures, seconds: 0 });
       const top = Math.max(...path.z);
-      expect(top).toBe(session.snapshot.safeZ);
+      expect(top).toBe(session.snapshot.step(id)!.safeZ);
       path.z.forEach((z, i) => expect(z === top || z === now.motions.z[i]).toBe(true));
     }
   });

@@ -3,7 +3,7 @@ import { EsquisseError, isCancelled, messageOf } from '../base/errors';
 import type { Crew } from '../crew/crew';
 import type { Box } from '../geometry/box';
 import { sizeDoubt } from '../job/frame';
-import type { Job } from '../job/job';
+import { type Job, stepsOn } from '../job/job';
 import { unwatched } from '../simulate/body';
 import { machineBand } from '../simulate/machining';
 import { copyMap, finerWindow, type HeightMap } from '../steel/heightMap';
@@ -85,7 +85,7 @@ export class Session {
   take(job: Job, piece: Piece | undefined): void {
     if (this.present && this.present.job.id !== job.id) this.forget();
     this.present = piece && new Snapshot(job, piece);
-    const ids = new Set(job.steps.map((s) => s.id));
+    const ids = new Set(stepsOn(job).map((s) => s.id));
     for (const [id, result] of this.held) if (!ids.has(id)) this.putAside(result);
     for (const at of this.present?.steps ?? []) this.keepUp(at);
     const { now, flag } = this.run ?? {};
@@ -109,12 +109,12 @@ export class Session {
     return !!at && this.held.get(stepId)?.key === at.key;
   }
 
-  /** Last step up to which every path is kept from an earlier visit or up to date; -1 for none. */
+  /** Place of the last step up to which every path is kept from an earlier visit or up to date; -1 for none. */
   async keptThrough(): Promise<number> {
     const { steps } = this.snapshot;
-    for (const { index, step, key } of steps)
-      if (!this.isFresh(step.id) && !(await this.cache?.get(key))) return index - 1;
-    return steps.length - 1;
+    for (const { number, step, key } of steps)
+      if (!this.isFresh(step.id) && !(await this.cache?.get(key))) return number - 2;
+    return this.snapshot.job.steps.length - 1;
   }
 
   /**
@@ -127,8 +127,7 @@ export class Session {
   async calculate(work: RunWork, through?: string): Promise<void> {
     const { job, piece } = this.snapshot;
     piece.refuseProblem();
-    const last = through === undefined ? job.steps.length - 1 : job.steps.findIndex((s) => s.id === through);
-    const ids = job.steps.slice(0, last + 1).map((s) => s.id);
+    const ids = stepsOn(job, through).map((s) => s.id);
     const going = this.run;
     if (going && !going.ended) {
       for (const id of ids) going.wanted.add(id);
@@ -326,14 +325,14 @@ export class Session {
   }
 
   /**
-   * What each cutter of the crib that mills would take of the steel before place `index` of the workplan, first roughly, then
+   * What each cutter of the crib that mills would take of the steel before place `place` of the workplan, first roughly, then
    * on more and more cells; `tell` gets all rows each time.
    *
    * @param allowance left by the step to come, mm
    * @param threshold steel above the allowance that counts, mm; null: what is surely left
    */
   async nextCutters(
-    index: number,
+    place: number,
     allowance: number,
     threshold: number | null,
     crew: Crew,
@@ -342,6 +341,7 @@ export class Session {
   ): Promise<void> {
     const { snapshot } = this;
     const { piece, job, steps } = snapshot;
+    const index = steps.filter((s) => s.number <= place).length;
     const before = this.resultBefore(snapshot, index);
     const stock = before?.next.after ?? piece.steel;
     const leftover = before?.next.leftover ?? (await this.leftoverOfBlank(crew));

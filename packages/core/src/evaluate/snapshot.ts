@@ -1,21 +1,29 @@
 import { BUILD } from '../base/build';
 import { Fingerprint } from '../base/fingerprint';
 import type { Limit } from '../field/bounds';
-import type { Job, Step } from '../job/job';
+import { type Job, type Step, stepsOn } from '../job/job';
+import { type RelationProblem, relationProblems } from '../job/relations';
+import { roomOf, type TravelRoom } from '../link/stepTravel';
 import { RAW_MM } from '../link/travel';
-import { type Feeds, feedsOf } from '../load/feeds';
+import { houseCoolant } from '../load/coolant';
+import type { Coolant } from '../tool/coolants';
+import type { CuttingFigures } from '../load/stepCutting';
+import { stepCutting } from '../job/following';
 import { type BoundStep, type StepKind } from '../strategy/kind';
 import { kindOf } from '../strategy/registry';
 import { type Tool, toolOf } from '../tool/library';
 import { shapeInCrib, shapeOf, type ToolShape } from '../tool/shape';
 import type { Piece } from './piece';
 
-/** While steps are planned the tool crosses this far above steel and fixtures, mm: higher than any link or entry begins. */
-const PLANNED_CROSSING_MM = RAW_MM + 1;
+/** While a step is planned the tool crosses this far above any height at which a link or entry begins, mm. */
+const PLANNED_CROSSING_MM = 1;
 
 /** A step of a snapshot, with all that its stages read and the keys that stand for it. */
 export interface SnapshotStep {
+  /** Its place among the steps that are on. */
   readonly index: number;
+  /** Its place in the plan, from 1, as people count. */
+  readonly number: number;
   readonly step: Step;
   readonly kind: StepKind;
   readonly bound: BoundStep;
@@ -24,11 +32,18 @@ export interface SnapshotStep {
   /** Shapes of the assemblies that the step's values name, by their ids. */
   readonly named: ReadonlyMap<string, ToolShape>;
   readonly limits: readonly Limit[];
+  readonly room: TravelRoom;
+  /** A value of it, or of its cutter, whose relation gives nothing in range: it cannot be calculated. */
+  readonly problem: RelationProblem | undefined;
   readonly toleranceBefore: number;
   readonly promisedBefore: number;
   /** What planning and machining read: equal keys stand for equal paths, steel and findings. */
   readonly key: string;
-  readonly feeds: Feeds;
+  readonly cutting: CuttingFigures;
+  readonly coolant: Coolant;
+  /** Height at which the tool crosses while the step is planned, and in the program, mm. */
+  readonly plannedSafeZ: number;
+  readonly safeZ: number;
   /** What feeds, crossing height and times read beside that. */
   readonly timesKey: string;
 }
@@ -50,25 +65,16 @@ export class Snapshot {
   step(stepId: string): SnapshotStep | undefined {
     return this.steps.find((s) => s.step.id === stepId);
   }
-
-  /** Height at which tools cross while steps are planned, mm. */
-  get plannedSafeZ(): number {
-    return this.piece.highest + PLANNED_CROSSING_MM;
-  }
-
-  /** Height at which tools cross in the program, mm. */
-  get safeZ(): number {
-    return this.piece.highest + this.job.setup.safeHeight;
-  }
 }
 
 function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
   const steps: SnapshotStep[] = [];
   const { machine, safeHeight } = job.setup;
+  const problems = relationProblems(job);
   let steel = keyOf(BUILD, piece.key);
   let toleranceBefore = 0;
   let promisedBefore = 0;
-  for (const [index, step] of job.steps.entries()) {
+  for (const step of stepsOn(job)) {
     const kind = kindOf(step.kind);
     const tool = toolOf(job.crib, step.assemblyId);
     // a job is read with its kinds and cutters looked up, so there is no step without them
@@ -83,11 +89,19 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
     }
     const limits = step.limits.map((limit) => piece.inWorkZero(limit));
     // what earlier steps promise and their tolerances follow from their values, which the steel's key holds
-    const key = keyOf(steel, step.kind, step.values, step.limits, shape, [...named.values()]);
-    const feeds = feedsOf(tool);
-    const timesKey = keyOf(key, feeds, machine.rapid, machine.acceleration, safeHeight);
+    const room = roomOf(step.travel);
+    const owners = [step.id, tool.assembly.id, tool.cutter.id];
+    const problem = problems.find((p) => owners.includes(p.ownerId));
+    const key = keyOf(steel, step.kind, step.values, step.limits, room, problem ?? null, shape, [...named.values()]);
+    const cutting = stepCutting(job, step, tool);
+    const coolant = step.coolant ?? houseCoolant(job.material, tool.cutter.grade);
+    const plannedSafeZ = piece.highest + Math.max(RAW_MM, room.approach) + PLANNED_CROSSING_MM;
+    const safeZ = piece.highest + (step.travel.crossing ?? safeHeight);
+    const { vf, entry, plunge, link, back } = cutting;
+    const timesKey = keyOf(key, [vf, entry, plunge, link, back], machine.rapid, machine.acceleration, safeZ);
     steps.push({
-      index,
+      index: steps.length,
+      number: job.steps.indexOf(step) + 1,
       step,
       kind,
       bound,
@@ -95,10 +109,15 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       shape,
       named,
       limits,
+      room,
+      problem,
       toleranceBefore,
       promisedBefore,
       key,
-      feeds,
+      cutting,
+      coolant,
+      plannedSafeZ,
+      safeZ,
       timesKey,
     });
     steel = key;

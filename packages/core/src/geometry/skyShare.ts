@@ -148,6 +148,7 @@ export class SkyShares {
 /** Whether a changed square lies within so many squares of one. */
 function isNear(changed: Uint8Array, wide: number, high: number, u: number, v: number, reach: number): boolean {
   for (let b = Math.max(0, v - reach); b <= Math.min(high - 1, v + reach); b++)
-    for (let a = Math.max(0, u - reach); a <= Math.min(wide - 1, u + reach); a++) if (changed[b * wide + a]) return true;
+    for (let a = Math.max(0, u - reach); a <= Math.min(wide - 1, u + reach); a++)
+      if (changed[b * wide + a]) return true;
   return false;
 }

@@ -1,7 +1,8 @@
 import { strFromU8, strToU8, zipSync } from 'fflate';
 import { EsquisseError, messageOf } from '../base/errors';
 import { Zip } from '../part/zip';
-import { filesOf, type Job, parseJob } from './job';
+import { filesOf, type Job } from './job';
+import { jobFile, readJob } from './jobFile';
 
 const JOB_FILE = 'job.json';
 
@@ -16,7 +17,7 @@ export interface Bundle {
 
 /** The whole job as one zip file: job.json and the files that it names. */
 export function packBundle({ job, files }: Bundle): Uint8Array {
-  const entries = new Map([[JOB_FILE, strToU8(JSON.stringify(job, null, 2))], ...files]);
+  const entries = new Map([[JOB_FILE, strToU8(JSON.stringify(jobFile(job), null, 2))], ...files]);
   return zipSync(Object.fromEntries(entries), { level: 6 });
 }
 
@@ -36,7 +37,7 @@ export function openBundle(bytes: Uint8Array, name: string): Bundle {
       `"${name}" is a zip file, but not a job: there is no ${JOB_FILE} in it.`,
       JOB_FILE,
     );
-  const job = parseJob(parseJson(strFromU8(text), `${JOB_FILE} in "${name}"`), `${JOB_FILE} in "${name}"`);
+  const job = readJob(parseJson(strFromU8(text), `${JOB_FILE} in "${name}"`), `${JOB_FILE} in "${name}"`);
   const files = new Map<string, Uint8Array>();
   for (const { file } of filesOf(job)) {
     const content = zip.read(file);

@@ -1,6 +1,9 @@
 import type { Cut } from '../tool/cuts';
 import { type Tool, toolOf } from '../tool/library';
-import type { Job } from './job';
+import { type CuttingFigures, cuttingOf } from '../load/stepCutting';
+import { kindOf } from '../strategy/registry';
+import { shapeOf } from '../tool/shape';
+import type { Job, Step } from './job';
 import { cuttingData } from '../load/cuttingData';
 
 /** The cut that a tool is mostly used for, to begin with: shares of DC are common practice, no source. */
@@ -11,7 +14,7 @@ export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: numb
   return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
 }
 
-/** What a step asks of tool and machine at the speed and feed that its assembly is set to. */
+/** What a step asks of tool and machine at its speed and feed. */
 export interface StepLoad {
   /** Engagement angle, degrees. */
   phi: number;
@@ -26,11 +29,27 @@ export interface StepLoad {
 /** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
 const MOST_BENDING_MM = 0.1;
 
-/** Load of a cut as deep as `ap` and as wide as `ae`, mm, at the assembly's own n and fz. */
-export function stepLoad(job: Pick<Job, 'material' | 'setup'>, tool: Tool, ae: number, ap: number): StepLoad {
+/** Speed and feeds of a step, from its cut, the crib and what was set by hand. */
+export function stepCutting(
+  { material, setup }: Pick<Job, 'material' | 'setup'>,
+  step: Step,
+  tool: Tool,
+): CuttingFigures {
+  const { machine, stiffness } = setup;
+  const cut = kindOf(step.kind)!.bind(step.values).cut(shapeOf(tool));
+  return cuttingOf(step.cutting, tool, cut, { material, machine, stiffness });
+}
+
+/** Load of a cut as deep as `ap` and as wide as `ae`, mm, at a speed n, 1/min, and a feed fz, mm. */
+export function stepLoad(
+  job: Pick<Job, 'material' | 'setup'>,
+  tool: Tool,
+  { ae, ap }: { ae: number; ap: number },
+  { n, fz }: Pick<CuttingFigures, 'n' | 'fz'>,
+): StepLoad {
   const { machine } = job.setup;
   const boundless = { ...machine, power: 1e9, torque: 1e9, maxFeed: 1e9, maxSpindle: 1e9, minSpindle: 1e-9 };
-  const { n, fz, stickOut } = tool.assembly;
+  const { stickOut } = tool.assembly;
   const d = cuttingData({
     cutter: tool.cutter,
     stickOut,

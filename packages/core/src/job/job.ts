@@ -8,12 +8,13 @@ import { AS_DRAWN, laySchema } from '../part/lay';
 import { LIMIT_SIDES } from '../field/bounds';
 import { machineSchema } from '../load/machine';
 import { materialSchema } from '../load/material';
+import { relationsSchema } from '../tool/relative';
+import { COOLANTS } from '../tool/coolants';
+import { stepCuttingSchema } from '../load/stepCutting';
+import { stepTravelSchema } from '../link/stepTravel';
 import type { Values } from '../strategy/kind';
 import { kindOf, STEP_KINDS } from '../strategy/registry';
 import { fixtureSchema } from './fixtures';
-
-export const JOB_FORMAT = 'esquisse-job';
-export const JOB_VERSION = 1;
 
 const id = z.string().min(1).max(60);
 
@@ -123,6 +124,8 @@ export const setupSchema = z.object({
   fixtures: z.array(fixtureSchema).max(50).default([]),
   /** Name of a post definition. */
   post: z.string().min(1),
+  /** Number of the program at the control, where it wants one (O word); null: none. */
+  programNumber: z.int().min(1).max(99_999_999).nullable().default(null),
 });
 export type Setup = z.infer<typeof setupSchema>;
 
@@ -157,6 +160,7 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     side: z.enum(LIMIT_SIDES),
     /** The border moved outward by this, mm. */
     offset: z.number().min(-500).max(500),
+    relations: relationsSchema,
   }),
   z.object({
     kind: z.literal('clear'),
@@ -164,6 +168,7 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     points: outlineSchema,
     /** All of the cutter stays this far away, mm. */
     distance: z.number().min(0).max(500),
+    relations: relationsSchema,
   }),
 ]);
 
@@ -174,7 +179,20 @@ export const stepSchema = z
     kind: z.string(),
     assemblyId: id,
     values: z.record(z.string(), z.union([z.number(), z.string(), z.boolean(), z.null()])),
+    /** Values that were typed by the cutter's sizes. */
+    relations: relationsSchema,
     limits: z.array(stepLimitSchema).max(50).default([]),
+    /** A step that is off is neither calculated nor posted: the next one begins with the steel before it. */
+    enabled: z.boolean().default(true),
+    /** For whoever sets the machine up: goes into the program. */
+    note: z.string().max(400).default(''),
+    /** Heading under which the step stands in the plan. */
+    group: z.string().max(60).default(''),
+    /** Speeds and feeds of its own. */
+    cutting: stepCuttingSchema,
+    /** null: what the shop takes for the material and the cutter. */
+    coolant: z.enum(COOLANTS).nullable().default(null),
+    travel: stepTravelSchema,
   })
   .superRefine((step, context) => {
     const kind = kindOf(step.kind);
@@ -198,58 +216,73 @@ export const stepSchema = z
 export type Step = z.infer<typeof stepSchema>;
 export type StepLimit = z.infer<typeof stepLimitSchema>;
 
-/** A whole job: one piece, one setup, its crib and its workplan. Lengths in mm, angles in degrees. */
-export const jobSchema = z
-  .object({
-    format: z.literal(JOB_FORMAT),
-    version: z.literal(JOB_VERSION),
-    id,
-    name: z.string().min(1).max(80),
-    part: partSchema.nullable(),
-    others: z.array(otherSchema).max(50).default([]),
-    material: materialSchema,
-    blank: blankSchema,
-    drilled: z.array(drilledSchema).max(200).default([]),
-    setup: setupSchema,
-    crib: cribSchema,
-    steps: z.array(stepSchema).max(500),
-    /** Side of a cell of the stock's height map, mm; null: chosen from the block's size. */
-    cell: z.number().min(0.02).max(2).nullable().default(null),
-  })
-  .superRefine((job, context) => {
-    if (
-      job.blank.kind === 'body' &&
-      !job.others.some((o) => o.role === 'blank') &&
-      !Object.values(job.part?.roles ?? {}).includes('blank')
-    )
+/** A step that nobody has worked at yet; its speeds follow from its own cut. */
+export function newStep(begun: Pick<Step, 'id' | 'name' | 'kind' | 'assemblyId'> & { values: Values }): Step {
+  return stepSchema.parse({ ...begun, cutting: { from: 'cut' } });
+}
+
+/** What a job holds, each for itself. */
+export const jobFields = z.object({
+  id,
+  name: z.string().min(1).max(80),
+  part: partSchema.nullable(),
+  others: z.array(otherSchema).max(50).default([]),
+  material: materialSchema,
+  blank: blankSchema,
+  drilled: z.array(drilledSchema).max(200).default([]),
+  setup: setupSchema,
+  crib: cribSchema,
+  steps: z.array(stepSchema).max(500),
+  /** Side of a cell of the stock's height map, mm; null: chosen from the block's size. */
+  cell: z.number().min(0.02).max(2).nullable().default(null),
+  /** The setups after this one, as they stand in the job's file. */
+  laterSetups: z.array(z.record(z.string(), z.unknown())).max(20).default([]),
+});
+
+/**
+ * A job as one of its setups sees it: the piece as it lies there, its blank, crib and workplan. Lengths in mm, angles in
+ * degrees. What is kept and saved is a {@link JobFile}.
+ */
+export const jobSchema = jobFields.superRefine((job, context) => {
+  if (
+    job.blank.kind === 'body' &&
+    !job.others.some((o) => o.role === 'blank') &&
+    !Object.values(job.part?.roles ?? {}).includes('blank')
+  )
+    context.addIssue({
+      code: 'custom',
+      path: ['blank', 'kind'],
+      message: 'No body has the role of the blank yet: bring in its file, or give the role to a body of the part.',
+    });
+  const seen = new Set<string>();
+  job.steps.forEach((step, i) => {
+    if (seen.has(step.id))
+      context.addIssue({ code: 'custom', path: ['steps', i, 'id'], message: `Two steps have the id "${step.id}".` });
+    seen.add(step.id);
+    if (!job.crib.assemblies.some((a) => a.id === step.assemblyId))
       context.addIssue({
         code: 'custom',
-        path: ['blank', 'kind'],
-        message: 'No body has the role of the blank yet: bring in its file, or give the role to a body of the part.',
+        path: ['steps', i, 'assemblyId'],
+        message: `Step ${i + 1} cuts with "${step.assemblyId}", which is not in the crib.`,
       });
-    const seen = new Set<string>();
-    job.steps.forEach((step, i) => {
-      if (seen.has(step.id))
-        context.addIssue({ code: 'custom', path: ['steps', i, 'id'], message: `Two steps have the id "${step.id}".` });
-      seen.add(step.id);
-      if (!job.crib.assemblies.some((a) => a.id === step.assemblyId))
+    for (const field of kindOf(step.kind)?.fields ?? []) {
+      const named = step.values[field.key];
+      if (field.assembly && typeof named === 'string' && !job.crib.assemblies.some((a) => a.id === named))
         context.addIssue({
           code: 'custom',
-          path: ['steps', i, 'assemblyId'],
-          message: `Step ${i + 1} cuts with "${step.assemblyId}", which is not in the crib.`,
+          path: ['steps', i, 'values', field.key],
+          message: `Step ${i + 1} names "${named}", which is not in the crib.`,
         });
-      for (const field of kindOf(step.kind)?.fields ?? []) {
-        const named = step.values[field.key];
-        if (field.assembly && typeof named === 'string' && !job.crib.assemblies.some((a) => a.id === named))
-          context.addIssue({
-            code: 'custom',
-            path: ['steps', i, 'values', field.key],
-            message: `Step ${i + 1} names "${named}", which is not in the crib.`,
-          });
-      }
-    });
+    }
   });
+});
 export type Job = z.infer<typeof jobSchema>;
+
+/** The steps that are on, in their order; up to one of them when it is named. */
+export function stepsOn(job: Pick<Job, 'steps'>, through?: string): Step[] {
+  const last = job.steps.findIndex((s) => s.id === through);
+  return (last < 0 ? job.steps : job.steps.slice(0, last + 1)).filter((s) => s.enabled);
+}
 
 /** A file that a job names. */
 export interface ModelFile {
@@ -264,25 +297,12 @@ export function filesOf(job: Pick<Job, 'part' | 'others'>): ModelFile[] {
 }
 
 /**
- * Reads a job from parsed JSON.
+ * A job that holds: everything in range, every name that is used there.
  *
  * @throws EsquisseError `job-invalid` naming the field and what is wrong with it
  */
-export function parseJob(json: unknown, source = 'The file'): Job {
-  if (typeof json !== 'object' || json === null || (json as { format?: unknown }).format !== JOB_FORMAT)
-    throw new EsquisseError(
-      'file-kind',
-      `${source} is not an Esquisse job: it lacks "format": "${JOB_FORMAT}".`,
-      'format',
-    );
-  const version = (json as { version?: unknown }).version;
-  if (version !== JOB_VERSION)
-    throw new EsquisseError(
-      'file-kind',
-      `${source} is a job of version ${String(version)}; this program reads version ${JOB_VERSION}.`,
-      'version',
-    );
-  const result = jobSchema.safeParse(json);
+export function parseJob(job: unknown, source = 'The job'): Job {
+  const result = jobSchema.safeParse(job);
   if (result.success) return result.data;
   const issue = result.error.issues[0]!;
   const place = issue.path.join('.');

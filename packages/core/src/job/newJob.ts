@@ -2,7 +2,7 @@ import type { Machine } from '../load/machine';
 import type { Material } from '../load/material';
 import { kindOf } from '../strategy/registry';
 import type { Crib } from '../tool/library';
-import { type Job, JOB_FORMAT, JOB_VERSION, parseJob, type Step } from './job';
+import { type Job, parseJob, type Step } from './job';
 
 /** What a new job begins with. */
 export interface Beginning {
@@ -30,8 +30,6 @@ const CROSSING_MM = 20;
 export function newJob({ id, name, part, material, machine, post, crib, steps }: Beginning): Job {
   return parseJob(
     {
-      format: JOB_FORMAT,
-      version: JOB_VERSION,
       id,
       name,
       material,

@@ -17,6 +17,11 @@ import { holds } from './regions';
 import type { LevelValues } from './values';
 
 /**
+ * Share of the tolerance that level curves are traced with: bends judged by their neighbours, roots and rounded words may take
+ * a quarter more (measured: 0.0025 mm at 0.008 mm, on two motions of 40,000).
+ */
+const CURVE_SHARE = 0.75;
+/**
  * Step of the grid on which level curves are looked for, mm. What stands up in the part shows at least as wide as the
  * cutter's flat, so a wide flat allows a wider step; islands and openings below it can be missed.
  */
@@ -101,7 +106,8 @@ export async function planLevels(
       levels: levels
         .slice(from, to)
         .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
-      tolerance: Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
+      tolerance:
+        CURVE_SHARE * Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
       ae: values.ae,
       stairs: values.stairs,
       cornerRadius: values.cornerRadius,

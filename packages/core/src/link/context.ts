@@ -4,6 +4,7 @@ import type { ContactMesh } from '../geometry/contactMesh';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import type { ToolShape } from '../tool/shape';
+import type { TravelRoom } from './stepTravel';
 
 /**
  * What a step may look at while it is planned, in the frame of the work zero, mm. A path depends on this and on the step's
@@ -12,6 +13,8 @@ import type { ToolShape } from '../tool/shape';
 export interface StepContext {
   readonly part: ContactMesh;
   readonly tool: ToolShape;
+  /** What is kept free around the tool on its way. */
+  readonly room: TravelRoom;
   /** Steel before the step; not to be changed. */
   readonly steel: HeightMap;
   /** Steel above the part along its normal before the step, for each cell, mm; NaN where there is no part. */

@@ -4,16 +4,14 @@ import { Sweep } from '../steel/sweep';
 import type { RoundPiece } from '../tool/profile';
 import { cutterProfile, holderProfile, type ToolShape } from '../tool/shape';
 import { Motion, type PathBuilder } from '../path/toolpath';
+import { HOUSE_ROOM, type TravelRoom } from './stepTravel';
 
-/** Room kept around cutter and holder while crossing, and around the cutter where it goes down, mm. */
-const BESIDE_MM = 0.8;
+/** Room kept around the cutter where it goes down, mm. */
 const BESIDE_DOWN_MM = 0.2;
 /** How often a crossing is held against what is no steel, mm: less than the room kept from it. */
 const LOOK_MM = 0.5;
 /** The map is lowered and asked by half a diagonal of a cell too little each: together in cells, rounded up. */
 const PASSED_CELLS = 1.5;
-/** Height over the steel at which a rapid ends and the entry feed begins, mm. */
-export const ABOVE_MM = 1;
 /**
  * Room kept at rapid rate from faces that were never machined, above and beside, mm: sawn and rolled faces are not where the
  * block's size says (common practice: the usual machining allowance of bar and plate is 1 to 3 mm a side).
@@ -65,6 +63,7 @@ export class Travel {
     private readonly safeZ: number,
     private readonly rawTop: number,
     private readonly lowest: (x: number, y: number) => number = () => -Infinity,
+    private readonly room: TravelRoom = HOUSE_ROOM,
   ) {
     this.lowered = new Sweep(steel, slimmed(tool.piece, steel.cell), 0, steel.ny, tool.fluteLength);
   }
@@ -120,7 +119,7 @@ export class Travel {
 
   /** Whether the cutter may go down at (x, y) to z at rapid rate, or to just above it. */
   mayDrop(x: number, y: number, z: number): boolean {
-    return this.startHeight(x, y) <= z + ABOVE_MM;
+    return this.startHeight(x, y) <= z + this.room.approach;
   }
 
   /** Whether no steel stands at (x, y), down to the block's underside: what stands beside it may be a raw face. */
@@ -132,7 +131,7 @@ export class Travel {
   }
 
   private roomAbove(top: number): number {
-    return top >= this.rawTop - SAME_MM ? RAW_MM : ABOVE_MM;
+    return top >= this.rawTop - SAME_MM ? Math.max(RAW_MM, this.room.approach) : this.room.approach;
   }
 
   /** Whether any steel within a radius is higher than z, mm. */
@@ -185,12 +184,14 @@ export class Travel {
   }
 
   private crossingHeight(at: readonly [number, number, number], x: number, y: number, z: number): number {
-    const beside = this.isOutside(x, y) || this.isOutside(at[0], at[1]) ? RAW_MM : BESIDE_MM;
+    const { approach, clearance } = this.room;
+    const isOutside = this.isOutside(x, y) || this.isOutside(at[0], at[1]);
+    const beside = isOutside ? Math.max(RAW_MM, clearance) : clearance;
     const cutterTop = this.highestAlong(at[0], at[1], x, y, this.tool.piece.radius + beside);
-    const holderTop = this.highestAlong(at[0], at[1], x, y, this.tool.holderRadius + BESIDE_MM);
+    const holderTop = this.highestAlong(at[0], at[1], x, y, this.tool.holderRadius + clearance);
     const heldOff = this.lowestAlong(at[0], at[1], x, y);
     const above = cutterTop + this.roomAbove(cutterTop);
-    const height = Math.max(at[2], z, heldOff, above, holderTop - this.tool.stickOut + ABOVE_MM);
+    const height = Math.max(at[2], z, heldOff, above, holderTop - this.tool.stickOut + approach);
     return Math.min(this.safeZ, height);
   }
 

@@ -40,7 +40,7 @@ export async function workspaceOf(
   plan: PlanBox,
   steel: HeightMap = context.steel,
 ): Promise<Workspace> {
-  const { tool, limits, fixtures, crew, safeZ, rawTop } = context;
+  const { tool, limits, fixtures, crew, safeZ, rawTop, room } = context;
   const bounds: Bounds = {
     closed: closedAreas(limits, cutterProfile(tool).radius, ringOf(plan)),
     obstacles: await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew),
@@ -48,8 +48,14 @@ export async function workspaceOf(
   const test = new BoundsTest(bounds);
   const begin = (): Growing => {
     const path = new PathBuilder();
-    const travel = new Travel(path, coarseMap(steel, COARSE), travelTool(tool), safeZ, rawTop, (x, y) =>
-      test.lowest(x, y),
+    const travel = new Travel(
+      path,
+      coarseMap(steel, COARSE),
+      travelTool(tool),
+      safeZ,
+      rawTop,
+      (x, y) => test.lowest(x, y),
+      room,
     );
     const finish = (leftOut: readonly LeftOut[]): StepPlan => {
       travel.leave();

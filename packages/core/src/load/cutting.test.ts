@@ -179,15 +179,15 @@ describe('load of a step', () => {
   const tool = { assembly: testCrib().assemblies[1]!, cutter: bull, extensions: [], holder: testCrib().holders[0]! };
 
   it('grows with depth and side step, and is warned of beyond what machine or cutter bear', () => {
-    const light = stepLoad(job, tool, 2, 0.5);
-    const heavy = stepLoad(job, tool, 5, 2);
+    const light = stepLoad(job, tool, { ae: 2, ap: 0.5 }, tool.assembly);
+    const heavy = stepLoad(job, tool, { ae: 5, ap: 2 }, tool.assembly);
     expect(heavy.power).toBeGreaterThan(light.power);
     expect(heavy.deflection).toBeGreaterThan(light.deflection);
     expect(light.warning).toBeUndefined();
     const weak = { ...job, setup: { ...job.setup, machine: { ...job.setup.machine, power: 0.2 } } };
-    expect(stepLoad(weak, tool, 6, 6).warning).toMatch(/kW, the spindle has 0.2/);
+    expect(stepLoad(weak, tool, { ae: 6, ap: 6 }, tool.assembly).warning).toMatch(/kW, the spindle has 0.2/);
     const long = { ...tool, assembly: { ...tool.assembly, stickOut: 150 } };
-    expect(stepLoad(job, long, 6, 6).warning).toMatch(/bends the cutter/);
+    expect(stepLoad(job, long, { ae: 6, ap: 6 }, long.assembly).warning).toMatch(/bends the cutter/);
   });
 });
 

@@ -1,10 +1,10 @@
 import { type Cut, CUT_WORDS } from '../tool/cuts';
 import { type Cutter, type Extension, feedRate, spindleSpeed } from '../tool/library';
-import { ENTRY_SHARE } from './feeds';
 import type { Machine } from './machine';
 import type { Material } from './material';
 import {
   CHIP_SHARE,
+  ENTRY_SHARE,
   GRADE_SPEED,
   GROUP_CHIP,
   hardnessFactor,

@@ -42,7 +42,8 @@ export const CHIP_SHARE: Record<Cut, number> = { slot: 0.006, rough: 0.008, rest
 export const GROUP_CHIP: Record<Material['group'], number> = { P: 1, M: 0.8, K: 1.1, N: 1.5, S: 0.6, H: 0.6 };
 /** A thinner chip may be made up by more feed up to this factor. */
 export const MOST_THINNING = 2.2;
-/** Share of the feed at which a cutter plunges. */
+/** Shares of the cutting feed at which a cutter goes into steel on a slope, and straight down. */
+export const ENTRY_SHARE = 0.4;
 export const PLUNGE_SHARE = 0.25;
 /** The overhang ratio up to which nothing is taken back, and by how much for each further diameter. */
 const FREE_OVERHANG = 3;

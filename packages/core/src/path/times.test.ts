@@ -5,13 +5,13 @@ import { postedPath } from '../evaluate/result';
 import { timesOf } from './times';
 import { Motion, PathBuilder, restToRest, type Toolpath } from './toolpath';
 
-const feeds = { cut: 3000, entry: 1000, link: 3000 };
+const feeds = { vf: 3000, entry: 1000, plunge: 600, link: 3000, back: 3000 };
 const machine = { rapid: 20_000, acceleration: 1000 };
 
-function pathOf(points: readonly (readonly [number, number, number])[], kind = Motion.cut, cut = feeds.cut): Toolpath {
+function pathOf(points: readonly (readonly [number, number, number])[], kind = Motion.cut, vf = feeds.vf): Toolpath {
   const builder = new PathBuilder();
   points.forEach(([x, y, z]) => builder.to(x, y, z, kind));
-  return postedPath(builder.build(), { ...feeds, cut }, NaN, NaN);
+  return postedPath(builder.build(), { ...feeds, vf }, NaN, NaN);
 }
 const whole = (path: Toolpath, acceleration = machine.acceleration): number =>
   timesOf(path, { ...machine, acceleration }).at(-1)!;
@@ -69,7 +69,7 @@ describe('time at the machine (kinematics)', () => {
   it('a line takes d/v + v/a, in one motion or in many', () => {
     const line = (n: number): Toolpath =>
       pathOf(Array.from({ length: n + 1 }, (_, k) => [(100 * k) / n, 0, 0] as const));
-    const alone = restToRest(100, feeds.cut, machine.acceleration);
+    const alone = restToRest(100, feeds.vf, machine.acceleration);
     for (const n of [1, 2, 7, 300]) expect(whole(line(n))).toBeCloseTo(alone, 6);
   });
 
@@ -109,7 +109,7 @@ describe('time at the machine (kinematics)', () => {
         const slow = whole(path, 500);
         const fast = whole(path, 5000);
         expect(slow).toBeGreaterThanOrEqual(fast - 1e-9);
-        expect(fast).toBeGreaterThanOrEqual((length / feeds.cut) * 60 - 1e-9);
+        expect(fast).toBeGreaterThanOrEqual((length / feeds.vf) * 60 - 1e-9);
         const times = timesOf(path, machine);
         for (let k = 1; k < times.length; k++) expect(times[k]!).toBeGreaterThanOrEqual(times[k - 1]!);
       }),
@@ -119,6 +119,6 @@ describe('time at the machine (kinematics)', () => {
       [40, 0, 0],
       [0, 0, 0],
     ]);
-    expect(whole(back)).toBeCloseTo(2 * restToRest(40, feeds.cut, machine.acceleration), 6);
+    expect(whole(back)).toBeCloseTo(2 * restToRest(40, feeds.vf, machine.acceleration), 6);
   });
 });

@@ -86,12 +86,12 @@ describe('simulated control', () => {
       .slice(1)
       .map((m) => [m.workOffset, m.lengthOffset, m.plane, m.n, m.spindle, m.coolant]);
     expect(modes).toEqual([
-      [55, 7, 17, 1000, 'forward', false],
-      [55, 7, 17, 1000, 'forward', true],
-      [55, 8, 17, 1200, 'reverse', true],
-      [55, 8, 18, 1200, 'reverse', true],
-      [55, undefined, 18, 1200, 'reverse', false],
-      [55, undefined, 18, 1200, 'stopped', false],
+      [55, 7, 17, 1000, 'forward', []],
+      [55, 7, 17, 1000, 'forward', ['M8']],
+      [55, 8, 17, 1200, 'reverse', ['M8']],
+      [55, 8, 18, 1200, 'reverse', ['M8']],
+      [55, undefined, 18, 1200, 'reverse', []],
+      [55, undefined, 18, 1200, 'stopped', []],
     ]);
     expect(complaintsOf('G0 G43 Z10')).toEqual(['A length offset (G43) without its number (H).']);
   });
@@ -102,10 +102,10 @@ describe('simulated control', () => {
     );
     expect(complaints).toEqual([]);
     expect(changes.map((c) => [c.tool, c.isHome, c.modes.spindle, c.modes.coolant])).toEqual([
-      [1, true, 'stopped', false],
-      [2, false, 'forward', true],
-      [3, true, 'stopped', false],
-      [4, false, 'stopped', false],
+      [1, true, 'stopped', []],
+      [2, false, 'forward', ['M8']],
+      [3, true, 'stopped', []],
+      [4, false, 'stopped', []],
     ]);
     expect(complaintsOf('G53 G0 Z-120')[0]).toMatch(/is not known: only its reference height/);
     // RS274/NGC 3.5.12: with G0 (or G1) only
@@ -165,8 +165,12 @@ describe('posted text', () => {
     path.to(10 * Math.cos(k / 7), 10 * Math.sin(k / 9), -k / 13, k % 9 ? Motion.cut : Motion.link);
   path.to(0, 0, 20, Motion.rapid);
   const tool = toolOf(testCrib(), 't3')!;
-  const planned = postedPath(path.build(), { cut: 1200, entry: 400, link: 1500 }, NaN, NaN);
-  const posted = writeProgram('Prüfling (1)', 'G55', [{ name: 'Finish', tool, path: planned }], POSTS[0]!);
+  const planned = postedPath(path.build(), { vf: 1200, entry: 400, plunge: 300, link: 1500, back: 2000 }, NaN, NaN);
+  const posted = writeProgram(
+    { name: 'Prüfling (1)', number: null, workOffset: 'G55' },
+    [{ name: 'Finish', note: '', tool, n: tool.assembly.n, coolant: 'flood', path: planned }],
+    POSTS[0]!,
+  );
 
   it('gives the same words to an independent parser from the package registry (gcode-parser)', () => {
     const theirs = parser

@@ -89,7 +89,7 @@ class Control {
     plane: 17,
     n: 0,
     spindle: 'stopped',
-    coolant: false,
+    coolant: [],
   };
   private isHome = false;
   private tool = 0;
@@ -115,7 +115,7 @@ class Control {
     else if (!g.includes(4)) this.motionOf(g, values);
     if (m.includes(2) || m.includes(30)) this.ended = true;
     if (m.includes(5)) this.set({ spindle: 'stopped' });
-    if (m.includes(9)) this.set({ coolant: false });
+    if (m.includes(9)) this.set({ coolant: [] });
   }
 
   private motionOf(g: readonly number[], values: Values): void {
@@ -187,7 +187,8 @@ class Control {
       if (this.modes.n <= 0) this.complain('The spindle is started without a speed.');
       this.set({ spindle: m.includes(3) ? 'forward' : 'reverse' });
     }
-    if (m.includes(7) || m.includes(8)) this.set({ coolant: true });
+    const on = [7, 8].filter((code) => m.includes(code)).map((code) => `M${code}`);
+    if (on.length > 0) this.set({ coolant: [...new Set([...this.modes.coolant, ...on])].sort() });
     if (m.includes(6)) {
       this.closeRun();
       this.tool = this.waiting;

@@ -2,6 +2,12 @@ import { z } from 'zod';
 import { EsquisseError } from '../base/errors';
 import wordAddress from './definitions/word-address.json';
 
+const coolantWord = z
+  .string()
+  .regex(/^M\d{1,3}$/)
+  .nullable()
+  .default(null);
+
 const lines = z.array(z.string().max(200)).max(40);
 
 /** Names that may stand in braces in a line of a post definition. */
@@ -12,6 +18,9 @@ export const POST_SYMBOLS = [
   'number',
   'lengthOffset',
   'offset',
+  'coolant',
+  'programNumber',
+  'note',
   'n',
   'x',
   'y',
@@ -37,6 +46,8 @@ export const postSchema = z
     feedDecimals: z.int().min(0).max(3),
     /** Step of the N words; 0 for none. */
     numberedBy: z.int().min(0).max(1000),
+    /** The word that switches each kind of coolant on; null where the control has none: it is switched by hand. */
+    coolant: z.object({ flood: coolantWord, air: coolantWord, mist: coolantWord, through: coolantWord }),
     comment: z.tuple([z.string().min(1).max(3), z.string().max(3)]),
     start: lines,
     /** How the machine comes to where cutters are changed: before every change, the first one too. */

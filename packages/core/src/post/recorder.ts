@@ -11,7 +11,8 @@ export interface Modes {
   /** Spindle speed, 1/min, and which way it turns: M3, M4, M5. */
   readonly n: number;
   readonly spindle: 'forward' | 'reverse' | 'stopped';
-  readonly coolant: boolean;
+  /** Words of the coolants that run, in their order: `M7`, `M8`. */
+  readonly coolant: readonly string[];
 }
 
 /** What one cutter does between two tool changes. */

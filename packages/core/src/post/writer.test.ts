@@ -1,16 +1,24 @@
 import { describe, expect, it } from 'vitest';
 import { cribOf, pathOf } from '../../test/shapes';
 import { Motion } from '../path/toolpath';
+import type { Coolant } from '../tool/coolants';
 import { toolOf } from '../tool/library';
 import { parsePost, postOf, POSTS } from './definition';
 import { LONGEST_PROGRAM, readBlocks } from './words';
 import { type PostedStep, writeProgram } from './writer';
 
 const crib = cribOf({ a: ['flat', 10, 0, 20, 9, 40], b: ['ball', 6, 3, 12, 5, 40] });
-const step = (name: string, id: 'a' | 'b', points: Parameters<typeof pathOf>[0], feed = 1000): PostedStep => {
+const step = (
+  name: string,
+  id: 'a' | 'b',
+  points: Parameters<typeof pathOf>[0],
+  { feed = 1000, coolant = 'flood' as Coolant, note = '' } = {},
+): PostedStep => {
   const path = pathOf(points);
-  return { name, tool: toolOf(crib, id)!, path: { ...path, feed: path.feed.fill(feed) } };
+  const tool = toolOf(crib, id)!;
+  return { name, note, tool, n: tool.assembly.n, coolant, path: { ...path, feed: path.feed.fill(feed) } };
 };
+const program = { name: 'P1', number: null, workOffset: 'G54' };
 const square = (z: number): Parameters<typeof pathOf>[0] => [
   [0, 0, 20, Motion.rapid],
   [0, 0, z, Motion.entry],
@@ -21,7 +29,7 @@ const square = (z: number): Parameters<typeof pathOf>[0] => [
 ];
 const post = POSTS[0]!;
 const linesOf = (steps: PostedStep[], definition = post): string[] =>
-  writeProgram('P1', 'G54', steps, definition).text.trimEnd().split('\n');
+  writeProgram(program, steps, definition).text.trimEnd().split('\n');
 
 describe('program writer', () => {
   it('writes what changes, and nothing twice: motion, axes and feed are modal', () => {
@@ -35,7 +43,7 @@ describe('program writer', () => {
   });
 
   it('gives each motion the line that ends it, and none to one that goes nowhere', () => {
-    const posted = writeProgram('P1', 'G54', [step('One', 'a', square(-1))], post);
+    const posted = writeProgram(program, [step('One', 'a', square(-1))], post);
     const text = posted.text.split('\n');
     expect([...posted.lines[0]!].map((line) => (line ? text[line - 1] : ''))).toEqual([
       '',
@@ -94,7 +102,7 @@ describe('program writer', () => {
   it('refuses a step without motions, and a motion without a feed', () => {
     expect(() => linesOf([step('Empty', 'a', [[0, 0, 5, Motion.rapid]])])).toThrow(/"Empty" has no motions/);
     for (const feed of [0, NaN, -3])
-      expect(() => linesOf([step('Still', 'a', square(-1), feed)])).toThrow(/"Still", motion 1: no feed/);
+      expect(() => linesOf([step('Still', 'a', square(-1), { feed })])).toThrow(/"Still", motion 1: no feed/);
     expect(linesOf([step('Two', 'a', square(-1).slice(0, 2))]).length).toBeGreaterThan(5);
   });
 

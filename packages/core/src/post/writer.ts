@@ -1,3 +1,4 @@
+import { type Coolant, COOLANT_WORDS } from '../tool/coolants';
 import { type Tool, toolTitle } from '../tool/library';
 import { EsquisseError } from '../base/errors';
 import { Motion, type Toolpath } from '../path/toolpath';
@@ -6,8 +7,21 @@ import type { PostDefinition, PostSymbol } from './definition';
 /** A worked-out step, ready to be posted. */
 export interface PostedStep {
   name: string;
+  /** For whoever sets the machine up. */
+  note: string;
   tool: Tool;
+  /** 1/min. */
+  n: number;
+  coolant: Coolant;
   path: Toolpath;
+}
+
+/** What a program is called, and the work offset that it runs in. */
+export interface ProgramNames {
+  name: string;
+  /** O word; null: none. */
+  number: number | null;
+  workOffset: string;
 }
 
 /** Posted text, and where each motion of each step went. */
@@ -22,13 +36,8 @@ export interface Posted {
  *
  * @throws EsquisseError `step-impossible` for a step without motions or a motion without a feed
  */
-export function writeProgram(
-  program: string,
-  workOffset: string,
-  steps: readonly PostedStep[],
-  post: PostDefinition,
-): Posted {
-  const writer = new ProgramWriter(post, plain(program), workOffset);
+export function writeProgram(program: ProgramNames, steps: readonly PostedStep[], post: PostDefinition): Posted {
+  const writer = new ProgramWriter(post, program);
   writer.fixed(post.start, {});
   const lines = steps.map((step, i) => {
     const same = i > 0 && steps[i - 1]!.tool.assembly.number === step.tool.assembly.number;
@@ -48,14 +57,18 @@ function plain(text: string): string {
     .trim();
 }
 
+/** Lines that name one of these are left out when it is empty. */
+const OMITTED: readonly PostSymbol[] = ['coolant', 'note', 'programNumber'];
+
 class ProgramWriter {
   private readonly out: string[] = [];
   private modal = { motion: '', x: '', y: '', z: '', f: '' };
+  /** What of the coolant runs. */
+  private coolant: Coolant = 'none';
 
   constructor(
     private readonly post: PostDefinition,
-    private readonly program: string,
-    private readonly workOffset: string,
+    private readonly program: ProgramNames,
   ) {}
 
   text(): string {
@@ -63,10 +76,20 @@ class ProgramWriter {
   }
 
   fixed(lines: readonly string[], symbols: Partial<Record<PostSymbol, string>>): void {
-    const all: Partial<Record<PostSymbol, string>> = { program: this.program, offset: this.workOffset, ...symbols };
+    const { name, number, workOffset } = this.program;
+    const all: Partial<Record<PostSymbol, string>> = {
+      program: plain(name),
+      programNumber: number === null ? '' : `O${number}`,
+      offset: workOffset,
+      ...symbols,
+    };
     for (const line of lines) {
+      // a line of what a step or job does not have is left out
+      const named = [...line.matchAll(/\{(\w+)\}/g)].map((m) => m[1] as PostSymbol);
+      if (named.some((n) => OMITTED.includes(n) && !all[n])) continue;
       const filled = line.replace(/\{(\w+)\}/g, (_, name: PostSymbol) => all[name] ?? '');
-      this.line(filled.startsWith('(') ? this.post.comment[0] + filled.slice(1, -1) + this.post.comment[1] : filled);
+      for (const one of filled.split('\n'))
+        this.line(one.startsWith('(') ? this.post.comment[0] + one.slice(1, -1) + this.post.comment[1] : one);
     }
   }
 
@@ -79,7 +102,9 @@ class ProgramWriter {
       tool: plain(toolTitle(tool)),
       number: String(tool.assembly.number),
       lengthOffset: String(tool.assembly.lengthOffset ?? tool.assembly.number),
-      n: String(Math.round(tool.assembly.n)),
+      n: String(Math.round(step.n)),
+      note: plain(step.note),
+      coolant: this.coolantWord(step.coolant, same),
       x: this.coordinate(path.x[0]!),
       y: this.coordinate(path.y[0]!),
       z: this.coordinate(path.z[0]!),
@@ -94,8 +119,24 @@ class ProgramWriter {
       };
     const lines = new Uint32Array(path.x.length);
     for (let i = same ? 0 : 1; i < path.x.length; i++) lines[i] = this.motion(step, i);
-    if (last) this.fixed(this.post.toolEnd, {});
+    if (last) {
+      this.fixed(this.post.toolEnd, {});
+      this.coolant = 'none';
+    }
     return lines;
+  }
+
+  /** What switches to a coolant; empty where nothing is to be said. */
+  private coolantWord(wanted: Coolant, isRunning: boolean): string {
+    const before = isRunning ? this.coolant : 'none';
+    this.coolant = wanted;
+    if (wanted === before) return '';
+    const word = wanted === 'none' ? null : this.post.coolant[wanted];
+    const off = before === 'none' || this.post.coolant[before] === null ? '' : 'M9';
+    const [open, close] = this.post.comment;
+    if (word) return [off, word].filter(Boolean).join('\n');
+    const byHand = wanted === 'none' ? '' : `${open}coolant by hand: ${COOLANT_WORDS[wanted]}${close}`;
+    return [off, byHand].filter(Boolean).join('\n');
   }
 
   private motion(step: PostedStep, i: number): number {

@@ -8,7 +8,7 @@ import type { Job } from '../job/job';
 import { Motion } from '../path/toolpath';
 import { postOf } from '../post/definition';
 import { writeProgram } from '../post/writer';
-import { postedSteps, proveText, release, type Release } from './release';
+import { asText, postedSteps, proveText, release, type Release } from './release';
 import type { PostedStep, Verdict } from './verdicts';
 
 /** A shallow basin with upright walls: what is off at a wall by less than a cell shows in the words alone. */
@@ -175,12 +175,7 @@ describe('release', () => {
       for (let k = 0; k < path.x.length; k++) if (path.kind[k] === Motion.cut) bend(path, k);
       return { at, result: { ...result, path } };
     });
-    const { text } = writeProgram(
-      'bent',
-      'G54',
-      of.map(({ at, result }) => ({ name: at.step.name, tool: at.tool, path: result.path })),
-      post,
-    );
+    const { text } = writeProgram({ name: 'bent', number: null, workOffset: 'G54' }, of.map(asText), post);
     return { text, of };
   };
 
@@ -227,12 +222,7 @@ describe('release', () => {
       kind[first] = Motion.rapid;
       return { at, result: { ...result, path: { ...result.path, kind } } };
     });
-    const { text } = writeProgram(
-      'through',
-      'G54',
-      rapid.map(({ at, result }) => ({ name: at.step.name, tool: at.tool, path: result.path })),
-      post,
-    );
+    const { text } = writeProgram({ name: 'through', number: null, workOffset: 'G54' }, rapid.map(asText), post);
     const verdicts = await prove(text, rapid);
     expect(verdicts.find((v) => v.id === 'motions')!.text).toMatch(/a rapid runs through it/);
     const clamped = job();

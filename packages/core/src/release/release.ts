@@ -9,7 +9,7 @@ import { BANDS, runOver } from '../simulate/runOver';
 import { runControl } from '../post/control';
 import type { ControlRun } from '../post/recorder';
 import { type PostDefinition, postOf } from '../post/definition';
-import { writeProgram } from '../post/writer';
+import { type PostedStep as TextStep, writeProgram } from '../post/writer';
 import type { Mishap } from '../simulate/body';
 import { grown, type ProfilePiece, type RoundPiece } from '../tool/profile';
 import { type Tool, toolsOf } from '../tool/library';
@@ -51,9 +51,8 @@ export async function release(session: Session, crew: Crew, onProgress?: (share:
   const { job } = snapshot;
   const post = postOf(job.setup.post);
   const posted = writeProgram(
-    job.setup.name,
-    job.setup.workOffset,
-    steps.map(({ at, result }) => ({ name: at.step.name, tool: at.tool, path: result.path })),
+    { name: job.setup.name, number: job.setup.programNumber, workOffset: job.setup.workOffset },
+    steps.map(asText),
     post,
   );
   const verdicts = await proveText(posted.text, snapshot, steps, post, crew, onProgress);
@@ -66,20 +65,27 @@ export async function release(session: Session, crew: Crew, onProgress?: (share:
   };
 }
 
+/** A step as the writer wants it. */
+export function asText({ at, result }: PostedStep): TextStep {
+  const { step, tool, cutting, coolant } = at;
+  return { name: step.name, note: step.note, tool, n: cutting.n, coolant, path: result.path };
+}
+
 /** The steps of a snapshot with their results. @throws EsquisseError `step-impossible` when one is not up to date */
 export function postedSteps(session: Session, snapshot: Snapshot): PostedStep[] {
   snapshot.piece.refuseProblem();
   const steps = snapshot.steps.map((at): PostedStep => {
     const result = session.results.get(at.step.id);
     if (result?.key !== at.key || result.timesKey !== at.timesKey)
-      throw new EsquisseError(
-        'step-impossible',
-        `Step ${at.index + 1} "${at.step.name}" is not up to date.`,
-        at.step.id,
-      );
+      throw new EsquisseError('step-impossible', `Step ${at.number} "${at.step.name}" is not up to date.`, at.step.id);
     return { at, result };
   });
-  if (steps.length === 0) throw new EsquisseError('step-impossible', 'The workplan has no step yet.', 'steps');
+  if (steps.length === 0)
+    throw new EsquisseError(
+      'step-impossible',
+      snapshot.job.steps.length > 0 ? 'All steps of the workplan are off.' : 'The workplan has no step yet.',
+      'steps',
+    );
   return steps;
 }
 
@@ -132,7 +138,7 @@ export async function proveText(
       'modes',
       'Cutters, offsets, speeds and coolant are as planned',
       steps,
-      absent ?? modesFault(job, steps, control, comparison),
+      absent ?? modesFault(job, steps, control, comparison, post),
       `${control.changes.length} cutters, each changed in at the top, with its length offset, speed and coolant in ${job.setup.workOffset}.`,
     ),
     verdict(

@@ -4,7 +4,8 @@ import type { SnapshotStep } from '../evaluate/snapshot';
 import { Motion } from '../path/toolpath';
 import { type ControlResult, HOME_Z } from '../post/control';
 import type { Modes } from '../post/recorder';
-import type { Tool } from '../tool/library';
+import { COOLANT_WORDS } from '../tool/coolants';
+import type { PostDefinition } from '../post/definition';
 import type { Comparison, Fault } from './compare';
 
 /** Feeds and speeds are compared with what the machine can with this slack: single precision. */
@@ -42,7 +43,7 @@ export function verdict(
 ): Verdict {
   if (!fault) return { id, title, ok: true, text: yes };
   const step = fault.stepIndex === undefined ? undefined : steps[fault.stepIndex]?.at.step;
-  const where = [step ? `Step ${fault.stepIndex! + 1}` : '', fault.line > 0 ? `line ${fault.line}` : '']
+  const where = [step ? `Step ${steps[fault.stepIndex!]!.at.number}` : '', fault.line > 0 ? `line ${fault.line}` : '']
     .filter(Boolean)
     .join(', ');
   return {
@@ -57,7 +58,7 @@ export function verdict(
 /** Whether the steps themselves found anything that must not happen. */
 export function findingsVerdict(steps: readonly PostedStep[]): Verdict {
   const title = 'Nothing but the edges touches steel';
-  for (const [i, { at, result }] of steps.entries()) {
+  for (const { at, result } of steps) {
     const finding = result.figures.findings[0];
     if (!finding) continue;
     const { x, y, z } = result.path;
@@ -66,7 +67,7 @@ export function findingsVerdict(steps: readonly PostedStep[]): Verdict {
       id: 'findings',
       title,
       ok: false,
-      text: `Step ${i + 1}: ${finding.text}`,
+      text: `Step ${at.number}: ${finding.text}`,
       at: { x: x[m]!, y: y[m]!, z: z[m]!, stepId: at.step.id },
     };
   }
@@ -90,6 +91,7 @@ export function modesFault(
   steps: readonly PostedStep[],
   control: ControlResult,
   { stepOf }: Comparison,
+  post: PostDefinition,
 ): Fault | undefined {
   for (const change of control.changes) {
     const fault = changeFault(change);
@@ -100,23 +102,30 @@ export function modesFault(
       const s = stepOf[r]![i]!;
       if (s < 0) continue;
       const isFed = run.path.kind[i] !== Motion.rapid;
-      const fault = modeFault(job, steps[s]!.at.tool, run.tool, run.modes[i]!, isFed);
+      const fault = modeFault(job, steps[s]!.at, post, run.tool, run.modes[i]!, isFed);
       if (fault) return { text: fault, line: run.lines[i]!, stepIndex: s };
     }
   const { spindle, coolant } = control.atEnd;
   if (spindle !== 'stopped') return { text: 'The spindle still turns when the program ends (M5 is missing).', line: 0 };
-  if (coolant) return { text: 'The coolant still runs when the program ends (M9 is missing).', line: 0 };
+  if (coolant.length > 0) return { text: 'The coolant still runs when the program ends (M9 is missing).', line: 0 };
   return undefined;
 }
 
 function changeFault({ tool, isHome, modes }: ControlResult['changes'][number]): string | undefined {
   if (!isHome) return `T${tool} is changed in before the spindle went up to where cutters are changed.`;
   if (modes.spindle !== 'stopped') return `T${tool} is changed in while the spindle turns (M5 is missing before it).`;
-  if (modes.coolant) return `T${tool} is changed in while the coolant runs (M9 is missing before it).`;
+  if (modes.coolant.length > 0) return `T${tool} is changed in while the coolant runs (M9 is missing before it).`;
   return undefined;
 }
 
-function modeFault(job: Job, { assembly }: Tool, tool: number, modes: Modes, isFed: boolean): string | undefined {
+function modeFault(
+  job: Job,
+  { tool: { assembly }, cutting, coolant }: SnapshotStep,
+  post: PostDefinition,
+  tool: number,
+  modes: Modes,
+  isFed: boolean,
+): string | undefined {
   if (tool !== assembly.number) return `T${tool} is in the spindle, the plan cuts with T${assembly.number}.`;
   const offset = assembly.lengthOffset ?? assembly.number;
   if (modes.lengthOffset !== offset)
@@ -129,9 +138,14 @@ function modeFault(job: Job, { assembly }: Tool, tool: number, modes: Modes, isF
   if (!isFed) return undefined;
   if (modes.spindle !== 'forward')
     return modes.spindle === 'stopped' ? 'The spindle stands still.' : 'The spindle turns backward (M4).';
-  if (modes.n !== Math.round(assembly.n))
-    return `The spindle turns ${modes.n} 1/min, the plan says ${Math.round(assembly.n)}.`;
-  if (!modes.coolant) return 'The coolant does not run.';
+  if (modes.n !== Math.round(cutting.n))
+    return `The spindle turns ${modes.n} 1/min, the plan says ${Math.round(cutting.n)}.`;
+  const word = coolant === 'none' ? undefined : post.coolant[coolant];
+  const wanted = word === undefined || word === null ? '' : word;
+  if (modes.coolant.join(' ') !== wanted)
+    return modes.coolant.length === 0
+      ? `The coolant does not run; the plan says ${COOLANT_WORDS[coolant]}.`
+      : `The coolant runs by ${modes.coolant.join(' ')}; the plan says ${COOLANT_WORDS[coolant]}.`;
   return undefined;
 }
 

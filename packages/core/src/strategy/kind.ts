@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { AnyTask } from '../crew/task';
+import type { CutOf } from '../tool/cuts';
 import type { StepContext, StepPlan } from '../link/context';
 import type { RestRegion } from '../steel/restRegion';
 import type { ToolShape } from '../tool/shape';
@@ -64,6 +65,8 @@ export interface StepDefinition<V extends Values> {
   lowest?: (values: V) => number;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
+  /** The cut that speeds and feeds follow from. */
+  cut: (values: V, tool: ToolShape) => CutOf;
   /** How far the path may be off, mm. */
   tolerance?: (values: V) => number;
   plan: (context: StepContext, values: V) => Promise<StepPlan>;
@@ -80,6 +83,7 @@ export interface BoundStep {
   readonly lowest: number;
   readonly tolerance: number;
   readonly sideStep: (tool: ToolShape) => number | undefined;
+  readonly cut: (tool: ToolShape) => CutOf;
   readonly plan: (context: StepContext) => Promise<StepPlan>;
   /** Undefined for kinds that cut wherever their limits let them. */
   readonly region: ((context: StepContext) => Promise<RestRegion>) | undefined;
@@ -109,6 +113,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     lowest: definition.lowest?.(values) ?? -Infinity,
     tolerance: definition.tolerance?.(values) ?? 0,
     sideStep: (tool) => definition.sideStep?.(values, tool),
+    cut: (tool) => definition.cut(values, tool),
     plan: (context) => definition.plan(context, values),
     region: definition.region && ((context) => definition.region!(context, values)),
   });

@@ -7,3 +7,10 @@ export const CUT_WORDS: Record<Cut, string> = {
   rest: 'rest roughing',
   finish: 'finishing',
 };
+
+/** The cut of a step as the cutting data want it, mm. */
+export interface CutOf {
+  readonly cut: Cut;
+  readonly ae: number;
+  readonly ap: number;
+}

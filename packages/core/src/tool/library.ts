@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CUTS } from './cuts';
+import { relationsSchema } from './relative';
 
 /** Steps of an assembly's name are short: they stand on the run strip. */
 const name = z.string().min(1).max(80);
@@ -89,6 +90,8 @@ export const cutterSchema = z
     grade: z.enum(GRADES).default('HC'),
     /** Connection diameter on the machine's side: what a holder clamps. */
     DCONMS: connection,
+    /** Sizes that were typed by another: RE as `0.5 DC`. */
+    relations: relationsSchema,
   })
   .superRefine((c, context) => {
     const issue = (path: string, message: string): void => context.addIssue({ code: 'custom', path: [path], message });
@@ -183,6 +186,8 @@ export const assemblySchema = z.object({
   /** Measured length from the tip to the spindle's gauge line and diameter, mm; null: nominal. */
   measuredLength: length.nullable().default(null),
   measuredDiameter: length.nullable().default(null),
+  /** Figures that were typed by the cutter's sizes: stick-out as `4 DC`. */
+  relations: relationsSchema,
 });
 export type Assembly = z.infer<typeof assemblySchema>;
 

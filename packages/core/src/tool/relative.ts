@@ -1,7 +1,25 @@
 import jsep, { type Expression } from 'jsep';
+import { z } from 'zod';
 
-/** A typed value: the number, or what is wrong and at which character. */
-export type Typed = { value: number } | { problem: string };
+/** A typed value: the number and the symbols that it was worked out from, or what is wrong and at which character. */
+export type Typed = { value: number; symbols: readonly string[] } | { problem: string };
+
+/** A value as it was typed with symbols, to be worked out again whenever what they stand for changes. */
+export const relationSchema = z.object({
+  /** As it was typed: `0.3 DC`. */
+  expr: z.string().min(1).max(200),
+  /** What a number that stands alone in it is in. */
+  unit: z.enum(['mm', 'in']).default('mm'),
+});
+export type Relation = z.infer<typeof relationSchema>;
+/** The relations among some values, by the values' keys. */
+export const relationsSchema = z.record(z.string().max(60), relationSchema).optional();
+export type Relations = Readonly<Record<string, Relation>>;
+
+/** A value by its relation. @returns the number, or what is wrong with it */
+export function related({ expr, unit }: Relation, symbols: Readonly<Record<string, number>>): Typed {
+  return readValue(expr, symbols, unit === 'in' ? MM_PER_INCH : 1);
+}
 
 const MM_PER_INCH = 25.4;
 
@@ -36,7 +54,10 @@ export function readValue(text: string, symbols: Readonly<Record<string, number>
   }
   try {
     const { value } = asLength(valueOf(tree, { mm: 1, in: MM_PER_INCH, ...symbols }, unit), unit);
-    return Number.isFinite(value) ? { value: tidy(value) } : { problem: `"${text.trim()}" has no finite value.` };
+    const named = Object.keys(symbols).filter((name) => new RegExp(`\\b${name}\\b`).test(spelled));
+    return Number.isFinite(value)
+      ? { value: tidy(value), symbols: named }
+      : { problem: `"${text.trim()}" has no finite value.` };
   } catch (error) {
     return { problem: (error as Error).message };
   }

@@ -51,6 +51,9 @@ const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.str
 /** A colour that is seen as it is told on a level face in full light. */
 const asLit = ([r, g, b]: Rgb): Rgb => [r / LEVEL_LIGHT, g / LEVEL_LIGHT, b / LEVEL_LIGHT];
 
+/** How much of the part is seen through a block that nothing was cut of. */
+const PART_INSIDE = 0.55;
+
 /** The bench: part or steel in 3D, the path of the chosen step, and the cutter at the playhead. */
 @Component({
   selector: 'esq-bench',
@@ -181,11 +184,18 @@ export class Bench {
     { equal: same },
   );
 
+  /** How much of the part is seen through the steel: a block that nothing was cut of yet tells nothing by itself. */
+  private readonly through = computed(() =>
+    this.at() === undefined && this.lens() === 'steel'
+      ? Math.max(PART_INSIDE, this.lensData.through())
+      : this.lensData.through(),
+  );
+
   protected readonly caption = computed(() => {
     const caption = LENSES.find((l) => l.id === this.lens())!.caption;
     if (this.lens() === 'part' || this.lensData.shown()?.isRegion) return caption;
     const at = this.at();
-    if (!at) return this.part() ? 'full block' : '';
+    if (!at) return this.part() ? 'full block, the part inside' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
     const time =
       timeBefore(this.job()!, this.summaries(), at.summary.stepId) + (runOf(at.summary).times[at.motion] ?? 0);
@@ -224,7 +234,7 @@ export class Bench {
       const [x, y, z] = this.zero();
       this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
     });
-    effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel', this.lensData.through()));
+    effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel', this.through()));
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
     effect(() => this.fitFirst());

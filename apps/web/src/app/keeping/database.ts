@@ -1,9 +1,9 @@
-import { EsquisseError, filesOf, type Job, messageOf, type ModelFile } from '@esquisse/core';
+import { EsquisseError, filesOf, flattened, type Job, jobFile, messageOf, type ModelFile } from '@esquisse/core';
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
-import type { JobLook, KeptFile, KeptJob, KeptMesh, KeptPath } from './records';
+import type { JobLook, KeptFile, KeptJob, KeptMesh, KeptPath, StoredJob } from './records';
 
 interface Keeping extends DBSchema {
-  jobs: { key: string; value: KeptJob; indexes: { changed: number } };
+  jobs: { key: string; value: StoredJob; indexes: { changed: number } };
   files: { key: [string, string]; value: KeptFile; indexes: { jobId: string } };
   paths: { key: string; value: KeptPath; indexes: { kept: number } };
   meshes: { key: string; value: KeptMesh; indexes: { kept: number } };
@@ -135,8 +135,11 @@ export function keepJob(job: Job, { files = {}, ...change }: KeepChange = {}): P
     const transaction = database.transaction(['jobs', 'files'], 'readwrite', { durability: 'strict' });
     const jobs = transaction.objectStore('jobs');
     const before = await jobs.get(job.id);
-    const kept = { ...before, changed: Date.now(), ...change, id: job.id, job };
-    const work: Promise<unknown>[] = [jobs.put({ ...kept, isLookOfNow: isSame(before?.job, job) && kept.isLookOfNow })];
+    const file = jobFile(job);
+    const kept = { ...before, changed: Date.now(), ...change, id: job.id, job: file };
+    const work: Promise<unknown>[] = [
+      jobs.put({ ...kept, isLookOfNow: isSame(before?.job, file) && kept.isLookOfNow }),
+    ];
     for (const [path, bytes] of Object.entries(files))
       work.push(transaction.objectStore('files').put({ jobId: job.id, path, bytes }));
     const lacking: string[] = [];
@@ -173,7 +176,7 @@ export function noteLook(job: Job, look: JobLook): Promise<void> {
   return withDatabase(async (database) => {
     const transaction = database.transaction('jobs', 'readwrite');
     const kept = await transaction.store.get(job.id);
-    if (kept && isSame(kept.job, job)) {
+    if (kept && isSame(kept.job, jobFile(job))) {
       const picture = look.picture || (kept.look?.picture ?? '');
       await transaction.store.put({ ...kept, look: { ...look, picture }, isLookOfNow: true });
     }
@@ -181,7 +184,17 @@ export function noteLook(job: Job, look: JobLook): Promise<void> {
   });
 }
 
-const isSame = (a: Job | undefined, b: Job): boolean => JSON.stringify(a) === JSON.stringify(b);
+const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** A job as it was kept by this page or an older one; undefined when a newer one kept it. Its values are not checked. */
+function keptOf(stored: StoredJob | undefined): KeptJob | undefined {
+  if (!stored) return undefined;
+  try {
+    return { ...stored, job: flattened(stored.job) as unknown as Job };
+  } catch {
+    return undefined;
+  }
+}
 
 /** A kept job with all that its files hold. */
 export interface WholeJob {
@@ -196,7 +209,7 @@ export function addJob({ kept, files }: WholeJob): Promise<void> {
     const jobs = transaction.objectStore('jobs');
     const work: Promise<unknown>[] = [];
     if (!(await jobs.getKey(kept.id))) {
-      work.push(jobs.put(kept));
+      work.push(jobs.put({ ...kept, job: jobFile(kept.job) }));
       for (const file of files) work.push(transaction.objectStore('files').put({ ...file, jobId: kept.id }));
     }
     await Promise.all([...work, transaction.done]);
@@ -207,7 +220,7 @@ export function addJob({ kept, files }: WholeJob): Promise<void> {
 export function wholeJob(id: string): Promise<WholeJob | undefined> {
   return withDatabase(async (database) => {
     const transaction = database.transaction(['jobs', 'files']);
-    const kept = await transaction.objectStore('jobs').get(id);
+    const kept = keptOf(await transaction.objectStore('jobs').get(id));
     const files = await transaction.objectStore('files').index('jobId').getAll(id);
     return kept && { kept, files };
   });
@@ -217,9 +230,9 @@ export function wholeJob(id: string): Promise<WholeJob | undefined> {
 export function changeKept(id: string, change: (job: Job) => Job): Promise<void> {
   return withDatabase(async (database) => {
     const transaction = database.transaction('jobs', 'readwrite', { durability: 'strict' });
-    const kept = await transaction.store.get(id);
+    const kept = keptOf(await transaction.store.get(id));
     if (kept) {
-      const job = change(kept.job);
+      const job = jobFile(change(kept.job));
       await transaction.store.put({ ...kept, job, changed: Date.now(), demo: undefined, isLookOfNow: false });
     }
     await transaction.done;
@@ -231,7 +244,7 @@ export function takeOut(id: string): Promise<WholeJob | undefined> {
   return withDatabase(async (database) => {
     const transaction = database.transaction(['jobs', 'files'], 'readwrite');
     const [jobs, store] = [transaction.objectStore('jobs'), transaction.objectStore('files')];
-    const kept = await jobs.get(id);
+    const kept = keptOf(await jobs.get(id));
     const files = await store.index('jobId').getAll(id);
     await Promise.all([jobs.delete(id), ...files.map(({ path }) => store.delete([id, path])), transaction.done]);
     return kept && { kept, files };
@@ -240,11 +253,13 @@ export function takeOut(id: string): Promise<WholeJob | undefined> {
 
 /** All kept jobs, the last changed first. */
 export function keptJobs(): Promise<KeptJob[]> {
-  return withDatabase(async (database) => (await database.getAllFromIndex('jobs', 'changed')).reverse());
+  return withDatabase(async (database) =>
+    (await database.getAllFromIndex('jobs', 'changed')).reverse().flatMap((stored) => keptOf(stored) ?? []),
+  );
 }
 
 export function keptJob(id: string): Promise<KeptJob | undefined> {
-  return withDatabase((database) => database.get('jobs', id));
+  return withDatabase(async (database) => keptOf(await database.get('jobs', id)));
 }
 
 /** What a file of a job holds. */

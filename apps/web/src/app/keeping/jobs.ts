@@ -18,6 +18,7 @@ import {
   packBundle,
   parseJob,
   parseJson,
+  readJob,
   type Point2,
   refuseLargeFile,
   type StepLimit,
@@ -72,7 +73,7 @@ export class Jobs {
     this.restored = this.guarded('job', async () => {
       const [last] = await this.keptOrNone();
       if (last) await this.openKeptJob(last);
-      else await this.openDemoJob(DEMO_JOBS[0].file);
+      else await this.openDemoJob(DEMO_JOBS[0].file, isFirstVisit());
     });
     return this.restored;
   }
@@ -89,19 +90,19 @@ export class Jobs {
     });
   }
 
-  private async openDemoJob(file: string): Promise<void> {
+  private async openDemoJob(file: string, toWorkOut = false): Promise<void> {
     const all = await this.keptOrNone();
     const untouched = all.find((k) => k.demo === file);
     if (untouched) {
       await this.openKeptJob(untouched);
       return;
     }
-    const demo = parseJob(parseJson(await (await fetched(`/demo/jobs/${file}.json`)).text(), file), file);
+    const demo = readJob(parseJson(await (await fetched(`/demo/jobs/${file}.json`)).text(), file), file);
     const part = demo.part!;
     const name = part.file.split('/').pop()!;
     const bytes = new Uint8Array(await (await fetched(`/demo/parts/${name}`)).arrayBuffer());
     const copy = { ...demo, id: newId(file), name: freeName(demo, all), part: { ...part, file: name } };
-    await this.open(copy, new Map([[name, bytes]]), { demo: file });
+    await this.open(copy, new Map([[name, bytes]]), { demo: file, toWorkOut });
   }
 
   /** Begins a job with a part's file. */
@@ -326,11 +327,17 @@ export class Jobs {
    *
    * @param isKept the job is this person's own work: it opens without a file that cannot be read, with the reason, so that
    * another can be brought in
+   * @param toWorkOut its steps are calculated without being asked for
    */
   private async open(
     job: Job,
     files: ReadonlyMap<string, Uint8Array>,
-    { saved, demo, isKept = false }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean },
+    {
+      saved,
+      demo,
+      isKept = false,
+      toWorkOut = false,
+    }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean; toWorkOut?: boolean },
   ): Promise<void> {
     this.drawingNotes.set([]);
     let unread: unknown;
@@ -354,7 +361,7 @@ export class Jobs {
       if (!unread) void dropOldFiles(whole).catch(() => undefined);
     }
     this.keeper.saved.set(saved);
-    this.store.dispatch(JobActions.opened({ job: whole, readOnly }));
+    this.store.dispatch(JobActions.opened({ job: whole, readOnly, toWorkOut }));
     // opening begins with a clean slate, but not where the job is not kept
     this.keeper.tell();
     if (unread) throw unread;
@@ -378,6 +385,15 @@ export class Jobs {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place, field } }));
     }
   }
+}
+
+const VISITED = 'esquisse.visited';
+
+/** Whether nobody was here before: the demo then works itself out, so that there is steel to see. */
+function isFirstVisit(): boolean {
+  const isFirst = localStorage.getItem(VISITED) === null;
+  localStorage.setItem(VISITED, 'yes');
+  return isFirst;
 }
 
 /** The job with what each of its files holds. */

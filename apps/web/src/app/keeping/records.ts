@@ -27,6 +27,9 @@ export interface KeptJob {
   readonly isLookOfNow?: boolean | undefined;
 }
 
+/** A kept job as it stands in the database: the job as its file. */
+export type StoredJob = Omit<KeptJob, 'job'> & { readonly job: unknown };
+
 /** A file of a job: its path is the file's hash, or its name in jobs of older builds. */
 export interface KeptFile {
   readonly jobId: string;

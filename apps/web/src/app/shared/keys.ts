@@ -8,6 +8,8 @@ export interface KeyBinding {
   readonly shown: string;
   readonly what: string;
   readonly run: () => void;
+  /** Whether it acts now; always when left out. */
+  readonly when?: () => boolean;
 }
 
 const KEPT_AS = 'esquisse.keys';
@@ -58,7 +60,7 @@ export class Keys {
     if (!isCommand && !this.areOn()) return;
     const name = `${isCommand ? 'ctrl+' : ''}${isCommand && event.shiftKey ? 'shift+' : ''}${event.key.toLowerCase()}`;
     const binding = this.bindings().find((b) => b.keys.includes(name));
-    if (!binding || !this.isFree(event, isCommand)) return;
+    if (!binding || binding.when?.() === false || !this.isFree(event, isCommand)) return;
     event.preventDefault();
     binding.run();
   }

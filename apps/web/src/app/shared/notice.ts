@@ -13,6 +13,11 @@ export class Notice {
   private readonly bar = inject(MatSnackBar);
   private readonly store = inject(Store);
 
+  /** Tells what was done. */
+  tell(what: string): void {
+    this.bar.open(what, undefined, { duration: STAYS_MS });
+  }
+
   /** Tells what was done, with a button that undoes it. */
   undoable(what: string, undo: () => void): void {
     this.bar.open(what, 'Undo', { duration: STAYS_MS }).onAction().subscribe(undo);

@@ -14,9 +14,9 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
-import { readValue, type Value } from '@esquisse/core';
+import { readValue, type Relation, type Value } from '@esquisse/core';
 import { AT_ONCE } from './errors';
-import { refusal, sizeOfUnit, told, typed, unitOf } from './units';
+import { length, refusal, shownUnit, sizeOfUnit, told, typed, unitOf } from './units';
 
 /** Something that can be made of a value: in words, and what it is. */
 export interface Offer {
@@ -84,7 +84,7 @@ let fields = 0;
         (blur)="isTyping = false"
         (keydown.escape)="leave()"
       />
-      <span matTextSuffix class="unit mono">{{ shown() === '' && placeholder() ? '' : unitOf(unit()) }}</span>
+      <span matTextSuffix class="unit mono">{{ suffix() }}</span>
       @if (problem()) {
         <mat-error>{{ refusal(problem(), unit()) }}</mat-error>
       }
@@ -114,8 +114,12 @@ export class ValueField {
   readonly why = input<string>('');
   /** Values that can be typed by their symbol, mm: `0.3 DC`. */
   readonly symbols = input<Readonly<Record<string, number>>>({});
-  /** Takes the number; gives back why not, or undefined. */
-  readonly accept = input.required<(value: number | null) => string | undefined>();
+  /** What the value was typed as, where it was typed by symbols. */
+  readonly relation = input<Relation | undefined>();
+  /** What is wrong with the value as it is. */
+  readonly trouble = input('');
+  /** Takes the number, with what it was typed as by symbols; gives back why not, or undefined. */
+  readonly accept = input.required<(value: number | null, relation?: Relation) => string | undefined>();
   readonly entered = output<number | null>();
   /** What can be made of the value as it is, in words; asked for beside the field. */
   readonly offers = input<readonly Offer[]>([]);
@@ -139,8 +143,26 @@ export class ValueField {
   protected readonly shown = computed(() => {
     const value = this.value();
     if (value === null) return '';
+    const relation = this.relation();
+    if (relation && this.isAsTyped(relation)) return relation.expr;
     return typeof value === 'number' ? typed(value, this.unit()) : String(value);
   });
+
+  /** The unit; of a relation the value that it gives, too. */
+  protected readonly suffix = computed(() => {
+    const unit = unitOf(this.unit());
+    const value = this.value();
+    if (this.shown() === '' && this.placeholder()) return '';
+    if (!this.relation() || typeof value !== 'number') return unit;
+    return `= ${this.unit() === 'mm' ? length(value) : typed(value, this.unit())} ${unit}`;
+  });
+
+  /** Whether a relation means the same in the unit that is shown as in the one that it was typed in. */
+  private isAsTyped({ expr, unit }: Relation): boolean {
+    if (unit === shownUnit()) return true;
+    const [a, b] = [readValue(expr, this.symbols(), 1), readValue(expr, this.symbols(), 25.4)];
+    return !('value' in a) || !('value' in b) || Math.abs(a.value - b.value) < 1e-9;
+  }
 
   /** As wide as what stands for no value. */
   protected readonly width = computed(() =>
@@ -155,6 +177,7 @@ export class ValueField {
     // what could not be taken was meant for the value before
     effect(() => {
       this.shown();
+      this.trouble();
       untracked(() => {
         // the value may change while the next one is typed already
         if (!this.isTyping) this.leave();
@@ -165,7 +188,7 @@ export class ValueField {
   /** Back to the value that holds. */
   protected leave(): void {
     this.isTyping = false;
-    this.problem.set('');
+    this.problem.set(this.trouble());
     this.control.setValue(this.shown());
   }
 
@@ -180,7 +203,8 @@ export class ValueField {
     }
     const read = readValue(text, this.symbols(), sizeOfUnit(this.unit()));
     if ('problem' in read) this.tell(read.problem);
-    else this.finish(read.value);
+    else if (read.symbols.length === 0) this.finish(read.value);
+    else this.finish(read.value, { expr: text.trim(), unit: this.unit() === 'mm' ? shownUnit() : 'mm' });
   }
 
   protected chooseOffer(offer: Offer): void {
@@ -188,8 +212,8 @@ export class ValueField {
     this.offered.emit(offer);
   }
 
-  private finish(value: number | null): void {
-    this.tell(this.accept()(value) ?? '');
+  private finish(value: number | null, relation?: Relation): void {
+    this.tell(this.accept()(value, relation) ?? '');
     if (!this.problem()) this.entered.emit(value);
   }
 

@@ -1,5 +1,14 @@
 import { computed, inject, Injectable } from '@angular/core';
-import { kindOf, shapeOf, toolOf, toolTitle, type Value } from '@esquisse/core';
+import {
+  kindOf,
+  type Relation,
+  relationProblems,
+  shapeOf,
+  stepCutting,
+  toolOf,
+  toolTitle,
+  type Value,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { House } from '../keeping/house';
 import { withAssembly, withValue } from '../state/edit';
@@ -26,6 +35,19 @@ export class ChosenStep {
     const step = this.step();
     return job && step ? toolOf(job.crib, step.assemblyId) : undefined;
   });
+  /** What is wrong with its relations, by the values' keys. */
+  readonly problems = computed((): Readonly<Record<string, string>> => {
+    const job = this.editor.job();
+    const id = this.step()?.id;
+    return job
+      ? Object.fromEntries(relationProblems(job).flatMap((p) => (p.ownerId === id ? [[p.key, p.message]] : [])))
+      : {};
+  });
+  /** Its speed and feeds. */
+  readonly cutting = computed(() => {
+    const [job, step, tool] = [this.editor.job(), this.step(), this.tool()];
+    return job && step && tool ? stepCutting(job, step, tool) : undefined;
+  });
   readonly summary = computed(() => this.summaries().find((s) => s.stepId === this.step()?.id));
   readonly figures = computed(() => this.summary()?.figures);
   /** What the crib holds, without what is retired, each with the reason why it cannot do the step. */
@@ -44,8 +66,8 @@ export class ChosenStep {
    * Changes a value of a step: the one that the sheet shows it for, which under load may not be the chosen one any more. Gives the
    * sentence that says why not, or undefined when it was taken.
    */
-  change(stepId: string, key: string, value: Value): string | undefined {
-    return this.editor.change((job) => withValue(job, stepId, key, value));
+  change(stepId: string, key: string, value: Value, relation?: Relation): string | undefined {
+    return this.editor.change((job) => withValue(job, stepId, key, value, relation));
   }
 
   /** The same, what is refused told at the top of the page. */

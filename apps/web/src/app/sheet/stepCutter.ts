@@ -4,7 +4,7 @@ import { stepLoad } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
 import { ChoiceField } from '../shared/choiceField';
 import { figure } from '../shared/numbers';
-import { feed, length, told, unitOf } from '../shared/units';
+import { length, size, told, unitOf } from '../shared/units';
 import { Silhouette } from '../shared/silhouette';
 import { Editor } from '../state/editor';
 import { NextCutters } from '../strip/nextCutters';
@@ -34,13 +34,9 @@ import { ChosenStep } from './chosenStep';
         <div class="drawing">
           <esq-silhouette [tool]="t" />
           <div class="data mono">
-            <div>n {{ t.assembly.n }} <span class="unit">1/min</span></div>
-            <div>
-              fz {{ length(t.assembly.fz) }} <span class="unit">{{ unitOf('mm') }}</span>
-            </div>
-            <div>
-              vf {{ feed(vf()) }} <span class="unit">{{ unitOf('mm/min') }}</span>
-            </div>
+            <div>DC {{ size(t.cutter.DC) }}</div>
+            <div>RE {{ size(t.cutter.RE) }}</div>
+            <div>out {{ size(t.assembly.stickOut) }}</div>
           </div>
         </div>
         @if (region.has()) {
@@ -103,9 +99,9 @@ export class StepCutter {
   protected readonly chosen = inject(ChosenStep);
   protected readonly region = inject(RegionLook);
   protected readonly comparing = signal(false);
-  protected readonly feed = feed;
   protected readonly figure = figure;
   protected readonly length = length;
+  protected readonly size = size;
   protected readonly told = told;
   protected readonly unitOf = unitOf;
   protected readonly step = this.chosen.step;
@@ -133,10 +129,9 @@ export class StepCutter {
     const job = this.editor.job();
     const tool = this.tool();
     const { ae, ap } = this.step()?.values ?? {};
-    return job && tool && typeof ae === 'number' && typeof ap === 'number' ? stepLoad(job, tool, ae, ap) : undefined;
-  });
-  protected readonly vf = computed(() => {
-    const t = this.tool();
-    return t ? Math.round(t.assembly.fz * t.cutter.ZEFP * t.assembly.n) : 0;
+    const cutting = this.chosen.cutting();
+    return job && tool && cutting && typeof ae === 'number' && typeof ap === 'number'
+      ? stepLoad(job, tool, { ae, ap }, cutting)
+      : undefined;
   });
 }

@@ -1,15 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { blockBox, type LimitSide, planOf, type StepLimit } from '@esquisse/core';
+import { blockBox, cutterSymbols, type LimitSide, planOf, type Relation, type StepLimit } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { Jobs } from '../keeping/jobs';
 import { ChoiceField } from '../shared/choiceField';
 import { ValueField } from '../shared/valueField';
-import { withStep } from '../state/edit';
+import { withRelation, withStep } from '../state/edit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 import { told } from '../shared/units';
+import { ChosenStep } from './chosenStep';
 
 const SIDES: { value: LimitSide; label: string }[] = [
   { value: 'inside', label: 'whole cutter inside' },
@@ -40,9 +41,25 @@ const SIDES: { value: LimitSide; label: string }[] = [
             [options]="sides"
             (chosen)="change(k, { side: $any($event) })"
           />
-          <esq-value-field label="Outline wider by" unit="mm" [value]="limit.offset" [accept]="acceptor(k, 'offset')" />
+          <esq-value-field
+            label="Outline wider by"
+            unit="mm"
+            [value]="limit.offset"
+            [symbols]="symbols()"
+            [relation]="limit.relations?.['offset']"
+            [trouble]="chosen.problems()['limits.' + k + '.offset'] ?? ''"
+            [accept]="acceptor(k, 'offset')"
+          />
         } @else {
-          <esq-value-field label="Distance" unit="mm" [value]="limit.distance" [accept]="acceptor(k, 'distance')" />
+          <esq-value-field
+            label="Distance"
+            unit="mm"
+            [value]="limit.distance"
+            [symbols]="symbols()"
+            [relation]="limit.relations?.['distance']"
+            [trouble]="chosen.problems()['limits.' + k + '.distance'] ?? ''"
+            [accept]="acceptor(k, 'distance')"
+          />
         }
       </div>
     }
@@ -85,12 +102,22 @@ export class StepLimits {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   protected readonly jobs = inject(Jobs);
+  protected readonly chosen = inject(ChosenStep);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
   protected readonly sides = SIDES;
   protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);
 
-  protected acceptor(k: number, key: string): (value: number | null) => string | undefined {
-    return (value) => this.change(k, { [key]: value ?? 0 });
+  protected readonly symbols = computed((): Record<string, number> => {
+    const tool = this.chosen.tool();
+    return tool ? cutterSymbols(tool.cutter) : {};
+  });
+
+  protected acceptor(k: number, key: string) {
+    return (value: number | null, relation?: Relation): string | undefined =>
+      this.change(k, {
+        [key]: value ?? 0,
+        relations: withRelation(this.limits()[k]?.relations, key, relation),
+      });
   }
 
   protected change(k: number, change: Partial<StepLimit>): string | undefined {

@@ -2,11 +2,14 @@ import { signal } from '@angular/core';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { MatSelectHarness } from '@angular/material/select/testing';
+import { toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
 import { Jobs } from '../keeping/jobs';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
+import { withCutterChange } from '../state/edit';
+import { Editor } from '../state/editor';
 import { StepSheet } from './stepSheet';
 
 describe('the sheet of a step', () => {
@@ -51,6 +54,47 @@ describe('the sheet of a step', () => {
     expect(host.querySelectorAll('[aria-invalid="true"]')).toHaveLength(0);
     await choose('s1');
     expect(field('tolerance').value).toBe(String(values(0)['tolerance']));
+  });
+
+  it('a value typed by the cutter is shown as it was typed, follows the cutter, and is a number again when one is typed', async () => {
+    await set('ap', '0.1 DC');
+    const job = store.selectSignal(jobFeature.selectJob);
+    const { cutter } = toolOf(job()!.crib, job()!.steps[0]!.assemblyId)!;
+    expect(values(0)['ap']).toBeCloseTo(0.1 * cutter.DC, 9);
+    expect(field('ap').value).toBe('0.1 DC');
+    TestBed.inject(Editor).make('crib', (now) => withCutterChange(now, cutter.id, { DC: 12 }));
+    await fixture.whenStable();
+    expect(values(0)['ap']).toBeCloseTo(1.2, 9);
+    expect(field('ap').value).toBe('0.1 DC');
+    // one that gives nothing in range says so at its field, and the value stays
+    await set('ap', '2 DC - 20');
+    TestBed.inject(Editor).make('crib', (now) => withCutterChange(now, cutter.id, { DC: 10 }));
+    await fixture.whenStable();
+    expect(values(0)['ap']).toBeCloseTo(4, 9);
+    expect(field('ap').getAttribute('aria-invalid')).toBe('true');
+    expect(host.textContent).toContain('2 DC - 20 gives 0 mm');
+    await set('ap', '1.5');
+    expect(job()!.steps[0]!.relations).toBeUndefined();
+    expect(field('ap').getAttribute('aria-invalid')).not.toBe('true');
+  });
+
+  it('speed and feed are the step’s own: one set by hand moves its pair, an emptied field follows again', async () => {
+    [...host.querySelectorAll<HTMLElement>('mat-expansion-panel-header')]
+      .find((h) => h.textContent.includes('Speed and feeds'))!
+      .click();
+    await fixture.whenStable();
+    const n = Number(field('n').value);
+    const before = field('vf').value;
+    await set('vf', '500');
+    const own = () => store.selectSignal(jobFeature.selectJob)()!.steps[0]!.cutting.own;
+    expect(own()).toEqual({ vf: 500 });
+    expect(Number(field('n').value)).toBe(n);
+    expect(Number(field('entry').value)).toBe(200);
+    await set('fz', '0.05');
+    expect(own()).toEqual({ fz: 0.05 });
+    await set('fz', '');
+    expect(own()).toEqual({});
+    expect(field('vf').value).toBe(before);
   });
 
   it('shows the choice that holds after one was refused, and why it was', async () => {

@@ -11,6 +11,7 @@ import {
   type LeftOutPlace,
   motionNear,
   ownHouseValue,
+  type Relation,
   shapeOf,
   type SheetSection,
   sideStepFor,
@@ -22,14 +23,17 @@ import { type Choice, ChoiceField } from '../shared/choiceField';
 import { length, told, unitOf } from '../shared/units';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
-import { Notice } from '../shared/notice';
-import { withoutStep, withStep, withStepAt } from '../state/edit';
+import { Fold } from '../shared/fold';
+import { withStep } from '../state/edit';
 import { runOf } from '../engine/runs';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { ChosenStep } from './chosenStep';
+import { StepActions } from './stepActions';
 import { StepCutter } from './stepCutter';
+import { StepCutting } from './stepCutting';
+import { StepTravel } from './stepTravel';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
 import { StepRegion } from './stepRegion';
@@ -55,7 +59,11 @@ interface Piece {
     TextField,
     ChoiceField,
     MatButtonModule,
+    Fold,
+    StepActions,
     StepCutter,
+    StepCutting,
+    StepTravel,
     StepFindings,
     StepLimits,
     StepRegion,
@@ -79,6 +87,12 @@ interface Piece {
           </button>
         </div>
       }
+      @if (!s.enabled) {
+        <p class="elsewhere stale" role="note">
+          This step is off: it is neither calculated nor posted.
+          <button matButton class="plain ask" (click)="switchOn(s.id)">Switch it on</button>
+        </p>
+      }
       @if (playheadElsewhere(); as other) {
         <p class="elsewhere pencil" role="note">
           The playhead stands in step {{ other.number }}.
@@ -99,8 +113,9 @@ interface Piece {
         @for (section of sections(); track section.id) {
           @if (section.id === 'limits') {
             <esq-step-cutter />
+            <esq-step-cutting />
           }
-          @if (section.fields.length > 0) {
+          @if (section.fields.length > 0 || section.id === 'travel') {
             <section class="section">
               <h2>{{ section.name }}</h2>
               @for (f of section.fields; track f.key) {
@@ -143,6 +158,8 @@ interface Piece {
                     [optional]="!!f.whenEmpty"
                     [placeholder]="f.whenEmpty ?? ''"
                     [symbols]="symbols()"
+                    [relation]="s.relations?.[f.key]"
+                    [trouble]="chosen.problems()[f.key] ?? ''"
                     [why]="f.why ?? ''"
                     [accept]="acceptor(s.id, f.key)"
                     offerWord="Keep as house value"
@@ -156,6 +173,9 @@ interface Piece {
                 <esq-step-region />
                 <esq-step-limits />
               }
+              @if (section.id === 'travel') {
+                <esq-step-travel />
+              }
               @if (section.id === 'passes' && sideStep(); as step) {
                 <div class="row pencil">
                   <span>Radial depth on a level face</span
@@ -165,6 +185,12 @@ interface Piece {
             </section>
           }
         }
+      }
+      @for (id of [s.id]; track id) {
+        <esq-fold name="Note" [brief]="s.note || s.group">
+          <esq-text-field label="For the machine" key="note" [value]="s.note" [accept]="texter(s.id, 'note')" />
+          <esq-text-field label="Heading in the plan" key="group" [value]="s.group" [accept]="texter(s.id, 'group')" />
+        </esq-fold>
       }
       <section class="section" aria-live="polite">
         <div class="row">
@@ -179,35 +205,13 @@ interface Piece {
             matButton="outlined"
             class="press first"
             (click)="calculate(s.id)"
-            [disabled]="isFresh()"
+            [disabled]="isFresh() || !s.enabled"
             disabledInteractive
             data-testid="calculate"
           >
             Calculate
           </button>
-          <span>
-            <button
-              matIconButton
-              aria-label="Move the step earlier"
-              matTooltip="Earlier"
-              [disabled]="place() === 0"
-              disabledInteractive
-              (click)="moveBy(s.id, -1)"
-            >
-              <mat-icon svgIcon="chevron-left" />
-            </button>
-            <button
-              matIconButton
-              aria-label="Move the step later"
-              matTooltip="Later"
-              [disabled]="place() === count() - 1"
-              disabledInteractive
-              (click)="moveBy(s.id, 1)"
-            >
-              <mat-icon svgIcon="chevron-right" />
-            </button>
-            <button matButton="outlined" class="press" (click)="remove(s.id, s.name)">Remove the step</button>
-          </span>
+          <esq-step-actions />
         </div>
       </section>
     } @else {
@@ -221,7 +225,6 @@ export class StepSheet {
   private readonly editor = inject(Editor);
   private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
-  private readonly notice = inject(Notice);
   protected readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
   private readonly kind = this.chosen.kind;
@@ -246,6 +249,7 @@ export class StepSheet {
   });
   protected readonly isFresh = computed(() => this.fresh().includes(this.step()?.id ?? ''));
   protected readonly state = computed(() => {
+    if (this.step()?.enabled === false) return 'off';
     if (this.isFresh()) return 'up to date';
     if (!this.figures()) return 'not calculated';
     return this.isTold() ? 'out of date' : '…';
@@ -329,12 +333,21 @@ export class StepSheet {
     if (tool && kind) this.houseLists.keepStepValue(kind.id, tool.cutter.kind, key, value);
   }
 
-  protected acceptor(stepId: string, key: string): (value: number | null) => string | undefined {
-    return (value) => this.chosen.change(stepId, key, value);
+  protected acceptor(stepId: string, key: string) {
+    return (value: number | null, relation?: Relation): string | undefined =>
+      this.chosen.change(stepId, key, value, relation);
   }
 
   protected renamer(stepId: string): (name: string) => string | undefined {
     return (name) => this.editor.change((job) => withStep(job, stepId, { name }));
+  }
+
+  protected texter(stepId: string, key: 'note' | 'group'): (text: string) => string | undefined {
+    return (text) => this.editor.change((job) => withStep(job, stepId, { [key]: text.trim() }));
+  }
+
+  protected switchOn(stepId: string): void {
+    this.editor.make('workplan', (job) => withStep(job, stepId, { enabled: true }));
   }
 
   /** The earlier cutters after which the steel can be taken. */
@@ -371,18 +384,5 @@ export class StepSheet {
 
   protected calculate(stepId: string): void {
     this.store.dispatch(PlanActions.calculate({ through: stepId }));
-  }
-
-  protected readonly place = this.chosen.index;
-  protected readonly count = computed(() => this.editor.job()?.steps.length ?? 0);
-
-  protected moveBy(stepId: string, by: number): void {
-    const to = this.place() + by;
-    if (to >= 0 && to < this.count()) this.editor.make('workplan', (job) => withStepAt(job, stepId, to));
-  }
-
-  protected remove(stepId: string, name: string): void {
-    this.editor.make('workplan', (job) => withoutStep(job, stepId));
-    if (!this.editor.job()?.steps.some((s) => s.id === stepId)) this.notice.removed(`Step "${name}"`);
   }
 }

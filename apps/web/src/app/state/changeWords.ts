@@ -12,6 +12,18 @@ const WORDS: Partial<Record<keyof Job, string>> = {
   name: 'name of the job',
 };
 
+/** What is told of the parts of a step that are not values of its kind. */
+const STEP_WORDS: Partial<Record<keyof Step, string>> = {
+  name: 'name of the step',
+  enabled: 'step on or off',
+  note: 'note of the step',
+  group: 'heading of the step',
+  cutting: 'speed and feeds',
+  coolant: 'coolant',
+  travel: 'travel',
+  kind: 'kind of the step',
+};
+
 /** What differs between two neighbouring states of a job, in a few words. */
 export function changeWords(before: Job, after: Job): string {
   if (before.steps !== after.steps) {
@@ -35,7 +47,8 @@ function stepWords(before: readonly Step[], after: readonly Step[]): string | un
   const was = had.get(changed.id)!;
   if (was.assemblyId !== changed.assemblyId) return 'cutter';
   if (was.limits !== changed.limits) return 'limits';
-  if (was.name !== changed.name) return 'name of the step';
+  for (const [what, words] of Object.entries(STEP_WORDS))
+    if (was[what as keyof Step] !== changed[what as keyof Step]) return words;
   const key = Object.keys(changed.values).find((k) => was.values[k] !== changed.values[k]);
   return kindOf(changed.kind)?.fields.find((f) => f.key === key)?.label;
 }

@@ -6,6 +6,9 @@ import {
   type HouseValues,
   type Job,
   kindOf,
+  newStep,
+  type Relation,
+  type Relations,
   shapeOf,
   type Step,
   toolOf,
@@ -18,8 +21,28 @@ export function withStep(job: Job, id: string, change: Partial<Step>): Job {
   return { ...job, steps: job.steps.map((s) => (s.id === id ? { ...s, ...change } : s)) };
 }
 
-export function withValue(job: Job, id: string, key: string, value: Value): Job {
-  return { ...job, steps: job.steps.map((s) => (s.id === id ? { ...s, values: { ...s.values, [key]: value } } : s)) };
+/** A value of a step, with the relation that it was typed as, if it was. */
+export function withValue(job: Job, id: string, key: string, value: Value, relation?: Relation): Job {
+  return {
+    ...job,
+    steps: job.steps.map((s) =>
+      s.id === id
+        ? { ...s, values: { ...s.values, [key]: value }, relations: withRelation(s.relations, key, relation) }
+        : s,
+    ),
+  };
+}
+
+/** Relations with one more, or, for undefined, without it. */
+export function withRelation(
+  relations: Relations | undefined,
+  key: string,
+  relation: Relation | undefined,
+): Relations | undefined {
+  const all = { ...relations };
+  if (relation) all[key] = relation;
+  else delete all[key];
+  return Object.keys(all).length > 0 ? all : undefined;
 }
 
 /** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it, or a given one. */
@@ -40,14 +63,13 @@ export function withNewStep(
     's',
     job.steps.map((s) => s.id),
   );
-  const step: Step = {
+  const step = newStep({
     id: stepId,
     name: kind.name,
     kind: kindId,
     assemblyId: tool.assembly.id,
-    limits: [],
     values: houseOf(kind, shapeOf(tool), shop),
-  };
+  });
   const at = job.steps.findIndex((s) => s.id === after) + 1;
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
 }
@@ -137,7 +159,7 @@ export function withNewClamp(job: Job, list: 'holders' | 'extensions', clamp: ob
   return { job: { ...job, crib: { ...job.crib, [list]: [...job.crib[list], { ...clamp, id }] } as Crib }, id };
 }
 
-function freeId(prefix: string, taken: readonly string[]): string {
+export function freeId(prefix: string, taken: readonly string[]): string {
   let n = taken.length + 1;
   while (taken.includes(`${prefix}${n}`)) n++;
   return `${prefix}${n}`;

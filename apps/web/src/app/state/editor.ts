@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import { EsquisseError, type Job, parseJob, shared, withFollowingData } from '@esquisse/core';
+import { EsquisseError, type Job, parseJob, shared, withFollowingData, withRelations } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, type Trouble } from './plan.reducer';
@@ -31,8 +31,9 @@ export class Editor {
     if (!job) return 'No job is open.';
     if (this.readOnly()) return READ_ONLY;
     try {
-      // speeds and feeds that follow a cut go with whatever they were calculated from
-      const next = shared(job, parseJob(withFollowingData(parseJob(change(job), 'The job')), 'The job'));
+      // relations go with the cutters, speeds and feeds that follow a cut with whatever they were calculated from
+      const changed = withRelations(parseJob(change(job), 'The job'));
+      const next = shared(job, parseJob(withFollowingData(changed), 'The job'));
       if (next !== job)
         this.store.dispatch(
           JobActions.changed(selectStepId === undefined ? { job: next } : { job: next, selectStepId }),

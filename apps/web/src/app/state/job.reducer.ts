@@ -34,7 +34,7 @@ export const JobActions = createActionGroup({
   source: 'Job',
   events: {
     /** Another job is opened; nothing of the one before can be undone. */
-    Opened: props<{ job: Job; readOnly?: boolean }>(),
+    Opened: props<{ job: Job; readOnly?: boolean; toWorkOut?: boolean }>(),
     /** The job was changed by a person. */
     Changed: props<{ job: Job; selectStepId?: string | null }>(),
     Undo: emptyProps(),

@@ -1,4 +1,5 @@
 import { computed, inject, Injectable } from '@angular/core';
+import { stepsOn } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { jobFeature } from './job.reducer';
@@ -16,7 +17,7 @@ export class Places {
 
   readonly all = computed(() => {
     const job = this.job();
-    const steps = job?.steps.length ?? 0;
+    const steps = job ? stepsOn(job).length : 0;
     const stale = steps - this.fresh().length;
     const released = this.released();
     return [
@@ -30,7 +31,14 @@ export class Places {
       {
         path: 'workplan',
         name: 'Workplan',
-        missing: steps === 0 ? 'no step yet' : stale > 0 ? `${stale} of ${steps} steps to calculate` : '',
+        missing:
+          steps === 0
+            ? job?.steps.length
+              ? 'all steps are off'
+              : 'no step yet'
+            : stale > 0
+              ? `${stale} of ${steps} steps to calculate`
+              : '',
       },
       {
         path: 'release',

@@ -1,5 +1,5 @@
 import { inject, Injectable } from '@angular/core';
-import { EsquisseError, isCancelled, messageOf, type Progress } from '@esquisse/core';
+import { EsquisseError, isCancelled, messageOf, type Progress, stepsOn } from '@esquisse/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { type Action, Store } from '@ngrx/store';
 import {
@@ -142,22 +142,30 @@ export class PlanEffects {
     return this.told.once.pipe(
       switchMap(() => {
         const job = this.job();
-        const isLeft = job?.id === jobId && job.steps.some((s) => s.id === through) && !this.fresh().includes(through);
+        const isLeft =
+          job?.id === jobId &&
+          job.steps.some((s) => s.id === through) &&
+          stepsOn(job, through).some((s) => !this.fresh().includes(s.id));
         return isLeft ? this.calculated(jobId, through) : EMPTY;
       }),
     );
   }
 
-  /** What was calculated at an earlier visit is shown again: paths are kept, the steel is run along them anew. */
+  /**
+   * What was calculated at an earlier visit is shown again: paths are kept, the steel is run along them anew. A job that is to
+   * work itself out is calculated whole.
+   */
   readonly shownAgain = createEffect(() =>
     this.actions.pipe(
       ofType(JobActions.opened, PlanActions.plannerLost),
-      switchMap(() =>
+      switchMap((action) =>
         this.actions.pipe(
           ofType(PlanActions.taken),
           take(1),
           filter(({ state }) => state.hasPiece && !state.problem),
-          switchMap(() => this.engine.keptThrough()),
+          switchMap(() =>
+            'toWorkOut' in action && action.toWorkOut ? of(stepsOn(action.job).at(-1)?.id) : this.engine.keptThrough(),
+          ),
           switchMap((through) => (through === undefined ? EMPTY : of(PlanActions.calculate({ through })))),
           catchError(() => EMPTY),
         ),

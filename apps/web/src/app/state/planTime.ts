@@ -3,7 +3,9 @@ import type { StepSummary } from '../engine/views';
 
 /** Seconds for changing the cutter in before a step; 0 where it is in the spindle already. */
 export function changeBefore({ steps, setup }: Job, index: number): number {
-  return index > 0 && steps[index - 1]!.assemblyId !== steps[index]!.assemblyId ? setup.machine.toolChange : 0;
+  const before = steps.slice(0, index).findLast((s) => s.enabled);
+  const isOther = before && steps[index]!.enabled && before.assemblyId !== steps[index]!.assemblyId;
+  return isOther ? setup.machine.toolChange : 0;
 }
 
 /** Seconds from the beginning of the program to the first motion of a step, or to its end without one. */

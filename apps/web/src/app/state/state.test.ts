@@ -5,7 +5,10 @@ import { testJob } from '../../../../../packages/core/test/shapes';
 import { clock } from '../shared/numbers';
 import { motionAt } from '../strip/motionAt';
 import { changeWords } from './changeWords';
-import { withAssembly, withNewStep, withoutStep, withStepAt, withValue } from './edit';
+import { withAssembly, withNewStep, withoutStep, withStep, withStepAt, withValue } from './edit';
+import { changeBefore } from './planTime';
+import { copiedStep, withPasted } from './stepCopy';
+import { withKind, withStrength } from './stepEdit';
 import type { StepSummary } from '../engine/views';
 import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
 import { PlanActions, planFeature, type PlanSlice } from './plan.reducer';
@@ -128,5 +131,61 @@ describe('reading and showing', () => {
   it('the playhead stands at the first motion that ends at or after its time', () => {
     const times = Float64Array.from([0, 1, 1, 4, 9]);
     expect([0, 0.5, 1, 1.1, 9, 99].map((t) => motionAt(times, t))).toEqual([0, 1, 1, 3, 4, 4]);
+  });
+});
+
+describe('a step as a whole', () => {
+  const other = testJob([{ kind: 'facing', assemblyId: 't1' }], 0, { id: 'other' });
+
+  it('duplicated it keeps everything but its id; pasted into another job it takes a cutter like its own and frees its heights', () => {
+    const limit = {
+      kind: 'within' as const,
+      source: 'x',
+      points: [
+        [0, 0],
+        [9, 0],
+        [0, 9],
+      ] as [number, number][],
+      side: 'on' as const,
+      offset: 0,
+    };
+    const held = withStep(withValue(job, 's2', 'bottom', -5), 's2', { limits: [limit] });
+    const copied = copiedStep(held, 's2')!;
+    const twice = withPasted(held, copied, 's1')!;
+    expect(twice.job.steps.map((s) => s.id)).toEqual(['s1', twice.stepId, 's2']);
+    expect({ ...twice.job.steps[1], id: 's2' }).toEqual(held.steps[1]);
+    const { crib } = other;
+    const elsewhere = {
+      ...other,
+      crib: { ...crib, assemblies: crib.assemblies.map((a) => (a.id === 't3' ? { ...a, id: 't9' } : a)) },
+    };
+    const pasted = withPasted(elsewhere, copied, null)!.job.steps.at(-1)!;
+    expect(pasted).toMatchObject({ kind: 'parallel-passes', assemblyId: 't9', limits: [], values: { bottom: null } });
+    // a job without such a cutter takes none that cannot do it
+    const flats = { ...crib, assemblies: crib.assemblies.filter((a) => toolOf(crib, a.id)!.cutter.kind !== 'ball') };
+    expect(withPasted({ ...other, crib: flats }, copied, null)).toBeUndefined();
+  });
+
+  it('of another kind it keeps cutter, limits, heights and all values that both have and the new kind takes', () => {
+    const rest = kindOf('rest-roughing')!;
+    const house = rest.house(shapeInCrib(job.crib, 't2')!);
+    const made = withKind(withValue(job, 's1', 'bottom', -7), 's1', 'rest-roughing', house).steps[0]!;
+    expect(made).toMatchObject({ kind: 'rest-roughing', assemblyId: 't2', values: { bottom: -7 } });
+    expect('values' in rest.check(made.values)).toBe(true);
+    for (const key of Object.keys(house))
+      if (key in job.steps[0]!.values && key !== 'bottom') expect(made.values[key]).toBe(job.steps[0]!.values[key]);
+  });
+
+  it('cut harder or gentler its radial depth goes with it, and comes back to where it was', () => {
+    const { ae } = job.steps[0]!.values;
+    const gentle = withStrength(job, 's1', 0);
+    expect(gentle.steps[0]!.values['ae']).toBeCloseTo(0.7 * Number(ae), 3);
+    expect(withStrength(gentle, 's1', 2).steps[0]!.values['ae']).toBeCloseTo(Number(ae), 2);
+    expect(withStrength(job, 's2', 4).steps[1]!.values).toEqual(job.steps[1]!.values);
+  });
+
+  it('off it takes no time and no cutter change', () => {
+    const off = withStep(job, 's1', { enabled: false });
+    expect([changeBefore(job, 1), changeBefore(off, 1)]).toEqual([job.setup.machine.toolChange, 0]);
   });
 });

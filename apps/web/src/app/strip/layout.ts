@@ -22,7 +22,7 @@ export interface Block {
   readonly tint: string;
   readonly left: number;
   readonly width: number;
-  readonly state: 'fresh' | 'stale' | 'new' | 'working' | 'asked';
+  readonly state: 'fresh' | 'stale' | 'new' | 'working' | 'asked' | 'off';
   readonly findings: readonly { readonly left: number; readonly text: string; readonly motion: number }[];
   /** Seconds for changing the cutter in, where the step before has another one. */
   readonly change: number | undefined;
@@ -58,9 +58,25 @@ export function stripBlocks(
     return {
       name: step.name || (kindOf(step.kind)?.name ?? ''),
       cutter: tool ? cutterTitle(tool.cutter) : '',
-      time: isWorking ? 'calculating' : summary ? clock(summary.figures.time) : 'not calculated',
+      time: !step.enabled
+        ? 'off'
+        : isWorking
+          ? 'calculating'
+          : summary
+            ? clock(summary.figures.time)
+            : 'not calculated',
       leaves: summary && !isFresh && !isWorking ? (isTold ? ' · out of date' : ' · …') : '',
-      state: isWorking ? 'working' : isFresh ? 'fresh' : !isTold ? 'asked' : summary ? 'stale' : 'new',
+      state: !step.enabled
+        ? 'off'
+        : isWorking
+          ? 'working'
+          : isFresh
+            ? 'fresh'
+            : !isTold
+              ? 'asked'
+              : summary
+                ? 'stale'
+                : 'new',
     } as const;
   });
   const least = words.map(
@@ -72,7 +88,7 @@ export function stripBlocks(
   const known = times.filter((t) => t > 0);
   const usual = known.length > 0 ? known.reduce((a, b) => a + b, 0) / known.length : 1;
   const widths = shared(
-    times.map((t) => (t > 0 ? t : UNKNOWN * usual)),
+    times.map((t, i) => (t > 0 ? t : job.steps[i]!.enabled ? UNKNOWN * usual : 0)),
     least,
     room,
   );

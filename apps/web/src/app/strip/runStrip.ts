@@ -55,6 +55,7 @@ const USUAL_ROOM = 1180;
             [cdkDragStartDelay]="{ touch: 200, mouse: 0 }"
             [class.chosen]="b.id === selected()"
             [class.stale]="b.state === 'stale' || b.state === 'new'"
+            [class.off]="b.state === 'off'"
             [class.working]="b.state === 'working'"
             [style.left.px]="b.left"
             [style.width.px]="b.width"

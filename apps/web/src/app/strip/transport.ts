@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output } f
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { toolOf } from '@esquisse/core';
+import { stepCutting, stepsOn, toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { runOf } from '../engine/runs';
 import { clock } from '../shared/numbers';
@@ -133,7 +133,7 @@ export class Transport {
       y: length(path.y[at.motion]!),
       z: length(path.z[at.motion]!),
       f: vf > 0 ? feed(vf) : 'rapid',
-      s: String(tool?.assembly.n ?? ''),
+      s: tool ? String(Math.round(stepCutting(job, step, tool).n)) : '',
       time: clock(before + times[at.motion]!),
     };
   });
@@ -142,10 +142,14 @@ export class Transport {
     const job = this.editor.job();
     return job ? clock(timeBefore(job, this.summaries())) : '';
   });
-  protected readonly anyStale = computed(() => this.fresh().length < (this.editor.job()?.steps.length ?? 0));
+  protected readonly anyStale = computed(() => {
+    const job = this.editor.job();
+    return !!job && this.fresh().length < stepsOn(job).length;
+  });
 
   protected calculateAll(): void {
-    const last = this.editor.job()?.steps.at(-1);
+    const job = this.editor.job();
+    const last = job && stepsOn(job).at(-1);
     if (last) this.store.dispatch(PlanActions.calculate({ through: last.id }));
   }
 }

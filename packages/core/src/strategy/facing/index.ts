@@ -55,6 +55,7 @@ export const facing = defineStep<Values>({
     `Faces with {assemblyId|${tool}} down to ${v.face === null ? '{face|the top of the part}' : `{face|${v.face} mm}`}` +
     `${v.allowance > 0 ? `, leaving {allowance|${v.allowance} mm}` : ''}, in levels of {ap|${v.ap} mm}, ${linesSentence(v)}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
+  cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap }),
   plan,
 });
 

@@ -20,6 +20,7 @@ export const levelRoughing = defineStep({
     (v.stairs === null ? '.' : `, stairs below {stairs|${v.stairs} mm}.`),
   leaves: levelLeaves,
   stairs: levelStairs,
+  cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap }),
   tolerance: (v) => v.tolerance,
   plan: (context, values) => planLevels(context, values, allSteel(context)),
 });

@@ -18,6 +18,9 @@ const LINES_A_TASK = 6;
 /** A neighbouring pass is reached over the surface when its start is nearer than this many side steps. */
 const NEAR_STEPS = 3;
 
+/** Depth of a finishing cut as a share of DC: common practice, no source. */
+const FINISHING_DEPTH = 0.03;
+
 const valuesSchema = z.object({
   allowance: z.number().min(0).max(20),
   scallop: z.number().min(0.0002).max(2),
@@ -92,6 +95,11 @@ export const parallelPasses = defineStep<Values>({
   ridges: (v) => v.scallop,
   lowest: (v) => v.bottom ?? -Infinity,
   sideStep: (v, tool) => sideStepFor(tool.DC / 2, v.scallop),
+  cut: (v, tool) => ({
+    cut: 'finish',
+    ae: sideStepFor(tool.DC / 2, v.scallop),
+    ap: Math.min(v.mostSteel, FINISHING_DEPTH * tool.DC),
+  }),
   tolerance: (v) => v.tolerance,
   plan,
 });

@@ -83,6 +83,7 @@ export const restRoughing = defineStep<Values>({
     `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
   leaves: levelLeaves,
   stairs: levelStairs,
+  cut: ({ ae, ap }) => ({ cut: 'rest', ae, ap }),
   tolerance: (v) => v.tolerance,
   plan,
   region,

@@ -4,6 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import {
   ANGLED_KINDS,
   type Assembly,
+  assemblySymbols,
   type Cutter,
   CUTTER_KINDS,
   CUTTER_WORDS,
@@ -16,6 +17,8 @@ import {
   HOLDER_KINDS,
   holderShape,
   type Job,
+  type Relation,
+  relationProblems,
   type Tool,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
@@ -30,6 +33,7 @@ import {
   withCopiedAssembly,
   withCutterChange,
   withNewClamp,
+  withRelation,
   withoutAssembly,
 } from '../../state/edit';
 import { Editor } from '../../state/editor';
@@ -100,7 +104,9 @@ interface AssemblyField {
           [key]="s.key"
           [value]="t.cutter[s.key]"
           [unit]="s.unit"
-          [symbols]="symbols()"
+          [symbols]="s.key === 'DC' ? {} : { DC: t.cutter.DC }"
+          [relation]="t.cutter.relations?.[s.key]"
+          [trouble]="troubles()[s.key] ?? ''"
           [accept]="sizeAcceptor(s.key)"
         />
       }
@@ -185,6 +191,8 @@ interface AssemblyField {
           [symbols]="symbols()"
           [optional]="!!f.empty"
           [placeholder]="f.empty ?? ''"
+          [relation]="t.assembly.relations?.[f.key]"
+          [trouble]="troubles()[f.key] ?? ''"
           [accept]="acceptor(f.key)"
         />
       }
@@ -234,9 +242,13 @@ export class AssemblyPanel {
   protected readonly sizes = computed(() =>
     SIZES.filter((s) => s.key !== 'SIG' || ANGLED_KINDS.includes(this.tool().cutter.kind)),
   );
-  protected readonly symbols = computed((): Record<string, number> => {
-    const { DC, RE, APMX, OAL, DMM } = this.tool().cutter;
-    return { DC, RE, APMX, OAL, DMM };
+  protected readonly symbols = computed(() => assemblySymbols(this.tool().cutter));
+  /** What is wrong with relations, by their values' keys. */
+  protected readonly troubles = computed((): Readonly<Record<string, string>> => {
+    const job = this.editor.job();
+    const { assembly, cutter } = this.tool();
+    const own = job ? relationProblems(job).filter((p) => p.ownerId === assembly.id || p.ownerId === cutter.id) : [];
+    return Object.fromEntries(own.map((p) => [p.key, p.message]));
   });
   protected readonly fields = computed((): AssemblyField[] => [
     { key: 'number', label: 'Number', unit: '' },
@@ -271,10 +283,13 @@ export class AssemblyPanel {
     return Math.round(feedRate(assembly.fz, cutter.ZEFP, assembly.n));
   });
 
-  protected acceptor(key: AssemblyField['key']): (value: number | null) => string | undefined {
+  protected acceptor(key: AssemblyField['key']) {
     const empty = this.fields().find((f) => f.key === key)?.empty ? null : 0;
-    return (value) =>
-      this.editor.change((job) => withAssemblyChange(job, this.tool().assembly.id, { [key]: value ?? empty }));
+    return (value: number | null, relation?: Relation): string | undefined => {
+      const { id, relations } = this.tool().assembly;
+      const change = { [key]: value ?? empty, relations: withRelation(relations, key, relation) };
+      return this.editor.change((job) => withAssemblyChange(job, id, change));
+    };
   }
 
   protected readonly acceptConnection = (value: number | null): string | undefined =>
@@ -348,10 +363,15 @@ export class AssemblyPanel {
   }
 
   /** A ball's corner radius follows its diameter. */
-  protected sizeAcceptor(key: keyof Cutter): (value: number | null) => string | undefined {
-    return (value) => {
+  protected sizeAcceptor(key: keyof Cutter) {
+    return (value: number | null, relation?: Relation): string | undefined => {
       const { cutter } = this.tool();
-      const change = { [key]: value ?? 0, ...(cutter.kind === 'ball' && key === 'DC' ? { RE: (value ?? 0) / 2 } : {}) };
+      const relations = withRelation(cutter.relations, key, relation);
+      const change = {
+        [key]: value ?? 0,
+        relations,
+        ...(cutter.kind === 'ball' && key === 'DC' ? { RE: (value ?? 0) / 2 } : {}),
+      };
       return this.editor.change((job) => withCutterChange(job, cutter.id, change));
     };
   }

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { Router } from '@angular/router';
-import type { Verdict } from '@esquisse/core';
+import { stepsOn, type Verdict } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { BenchSlot } from '../../bench/benchSlot';
 import { Columns } from '../../shared/columns';
@@ -86,21 +86,28 @@ export class ReleasePlace {
   /** The line that the playhead stands at, or that was pressed last where no motion is. */
   protected readonly line = computed(() => {
     const at = this.at();
-    const step = this.job()?.steps.findIndex((s) => s.id === at?.summary.stepId) ?? -1;
+    const job = this.job();
+    const step = job ? stepsOn(job).findIndex((s) => s.id === at?.summary.stepId) : -1;
     const released = this.released();
     const own = at && released && linesOf(released)[step]?.[at.motion];
     return this.pressed() || own || 0;
   });
+  /** How many steps are to be in the program. */
+  private readonly steps = computed(() => {
+    const job = this.job();
+    return job ? stepsOn(job).length : 0;
+  });
   protected readonly stale = computed(() => {
-    const steps = this.job()?.steps.length ?? 0;
+    const steps = this.steps();
     return steps === 0 ? 1 : steps - this.fresh().length;
   });
 
   protected readonly sentence = computed(() => {
     const r = this.released();
     if (r) return r.ok ? 'Yes: the program may go to the machine.' : 'No: the program must not go to the machine.';
-    const steps = this.job()?.steps.length ?? 0;
-    if (steps === 0) return 'The workplan has no step yet.';
+    const steps = this.steps();
+    if (steps === 0)
+      return this.job()?.steps.length ? 'All steps of the workplan are off.' : 'The workplan has no step yet.';
     if (this.stale() > 0) return `${this.stale()} of ${steps} steps are not up to date.`;
     return 'All steps are up to date. Post the program; it is read back and run before it is given out.';
   });
@@ -123,7 +130,7 @@ export class ReleasePlace {
     linesOf(r).some((numbers, s) => {
       const motion = numbers.indexOf(line);
       if (motion < 0) return false;
-      this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: job.steps[s]!.id, motion } }));
+      this.store.dispatch(PlanActions.playheadMoved({ moment: { stepId: stepsOn(job)[s]!.id, motion } }));
       return true;
     });
   }

@@ -1,0 +1,205 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import {
+  type Coolant,
+  COOLANT_WORDS,
+  coolantDoubt,
+  COOLANTS,
+  type CuttingFigures,
+  houseCoolant,
+  type OwnCutting,
+  STRENGTHS,
+} from '@esquisse/core';
+import { ChoiceField } from '../shared/choiceField';
+import { Fold } from '../shared/fold';
+import { feed, told, unitOf } from '../shared/units';
+import { ValueField } from '../shared/valueField';
+import { withCoolant, withOwnCutting, withStart, withStrength } from '../state/stepEdit';
+import { Editor } from '../state/editor';
+import { ChosenStep } from './chosenStep';
+
+interface Row {
+  readonly key: OwnCutting;
+  readonly label: string;
+  readonly unit: string;
+  readonly decimals: number;
+  readonly of: (figures: CuttingFigures) => number;
+  readonly why?: string;
+}
+
+const ROWS: readonly Row[] = [
+  {
+    key: 'vc',
+    label: 'Cutting speed vc',
+    unit: 'm/min',
+    decimals: 1,
+    of: (f) => f.vc,
+    why: 'vc = π Deff n / 1000 (ISO 3002), at the diameter at which the edge cuts at this depth.',
+  },
+  { key: 'n', label: 'Spindle speed n', unit: '1/min', decimals: 0, of: (f) => f.n },
+  { key: 'fz', label: 'Feed per tooth fz', unit: 'mm', decimals: 4, of: (f) => f.fz },
+  { key: 'vf', label: 'Feed vf', unit: 'mm/min', decimals: 0, of: (f) => f.vf, why: 'vf = fz z n (ISO 3002).' },
+  {
+    key: 'entry',
+    label: 'Entry feed',
+    unit: 'mm/min',
+    decimals: 0,
+    of: (f) => f.entry,
+    why: '0.4 vf on a slope into steel (common practice).',
+  },
+  {
+    key: 'plunge',
+    label: 'Plunge feed',
+    unit: 'mm/min',
+    decimals: 0,
+    of: (f) => f.plunge,
+    why: '0.25 vf straight down (common practice).',
+  },
+  {
+    key: 'link',
+    label: 'Link feed',
+    unit: 'mm/min',
+    decimals: 0,
+    of: (f) => f.link,
+    why: 'vf: on the way from cut to cut, in air.',
+  },
+  {
+    key: 'back',
+    label: 'Return feed',
+    unit: 'mm/min',
+    decimals: 0,
+    of: (f) => f.back,
+    why: 'As the link feed: straight up, out of the work.',
+  },
+];
+const STARTS = [
+  { value: 'cut', label: "this step's own cut" },
+  { value: 'crib', label: 'the figures of the crib' },
+];
+const HOUSE = 'house';
+
+/** Speed, feeds and coolant of the chosen step: what follows from its cut, and what was set by hand. */
+@Component({
+  selector: 'esq-step-cutting',
+  imports: [ChoiceField, Fold, ValueField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (step(); as s) {
+      <esq-fold name="Speed and feeds" [brief]="brief()">
+        <esq-choice-field
+          label="Follow from"
+          key="cuttingFrom"
+          [value]="s.cutting.from"
+          [options]="starts"
+          (chosen)="start(s.id, $any($event))"
+        />
+        <esq-choice-field
+          label="How hard"
+          key="strength"
+          [value]="'' + s.cutting.strength"
+          [options]="strengths"
+          [house]="s.cutting.strength === 2"
+          (chosen)="strength(s.id, +$event)"
+        />
+        <p class="pencil note" data-testid="strength">{{ strengthWords() }}</p>
+        @for (row of rows(); track row.key) {
+          <esq-value-field
+            [label]="row.label"
+            [key]="row.key"
+            [value]="row.value"
+            [unit]="row.unit"
+            [house]="!row.isOwn"
+            [optional]="true"
+            [why]="row.why"
+            [accept]="acceptor(s.id, row.key)"
+          />
+        }
+        @if (limit()) {
+          <p class="stale" role="note">Held back: {{ told(limit()) }}.</p>
+        }
+        <p class="pencil note">Grey follows; ink was set by hand: empty the field and it follows again.</p>
+        <esq-choice-field
+          label="Coolant"
+          key="coolant"
+          [value]="s.coolant ?? house"
+          [house]="s.coolant === null"
+          [options]="coolants()"
+          (chosen)="coolant(s.id, $event)"
+        />
+        @if (doubt()) {
+          <p class="stale" role="note">{{ doubt() }}</p>
+        }
+      </esq-fold>
+    }
+  `,
+  styles: `
+    .note {
+      font-size: 12px;
+      margin: 2px 0 6px;
+    }
+  `,
+})
+export class StepCutting {
+  private readonly editor = inject(Editor);
+  private readonly chosen = inject(ChosenStep);
+  protected readonly told = told;
+  protected readonly step = this.chosen.step;
+  protected readonly starts = STARTS;
+  protected readonly house = HOUSE;
+  protected readonly strengths = STRENGTHS.map(({ name }, i) => ({ value: `${i}`, label: name }));
+
+  protected readonly strengthWords = computed(() => {
+    const { words, fz, vc, ae } = STRENGTHS[this.step()?.cutting.strength ?? 2]!;
+    const by = fz === 1 && vc === 1 && ae === 1 ? 'fz, vc and ae as they follow' : `fz x ${fz}, vc x ${vc}, ae x ${ae}`;
+    return `${words[0]!.toUpperCase()}${words.slice(1)}: ${by}.`;
+  });
+
+  protected readonly rows = computed(() => {
+    const cutting = this.chosen.cutting();
+    const own = this.step()?.cutting.own ?? {};
+    if (!cutting) return [];
+    return ROWS.map((row) => ({
+      ...row,
+      why: row.why ?? '',
+      value: Number(row.of(cutting).toFixed(row.decimals)),
+      isOwn: own[row.key] !== undefined,
+    }));
+  });
+  protected readonly limit = computed(() => this.chosen.cutting()?.limit ?? '');
+  protected readonly brief = computed(() => {
+    const c = this.chosen.cutting();
+    return c ? `n ${Math.round(c.n)}  vf ${feed(c.vf)} ${unitOf('mm/min')}` : '';
+  });
+
+  protected readonly coolants = computed(() => {
+    const job = this.editor.job();
+    const tool = this.chosen.tool();
+    const taken = job && tool ? COOLANT_WORDS[houseCoolant(job.material, tool.cutter.grade)] : '';
+    return [
+      { value: HOUSE, label: `${taken}, house value` },
+      ...COOLANTS.map((value) => ({ value: value as string, label: COOLANT_WORDS[value] })),
+    ];
+  });
+  protected readonly doubt = computed(() => {
+    const [job, tool, step] = [this.editor.job(), this.chosen.tool(), this.step()];
+    if (!job || !tool || !step) return '';
+    const { grade } = tool.cutter;
+    return coolantDoubt(step.coolant ?? houseCoolant(job.material, grade), job.material, grade) ?? '';
+  });
+
+  protected acceptor(stepId: string, key: OwnCutting): (value: number | null) => string | undefined {
+    return (value) => this.editor.change((job) => withOwnCutting(job, stepId, key, value ?? undefined));
+  }
+
+  protected start(stepId: string, from: 'cut' | 'crib'): void {
+    this.editor.make('workplan', (job) => withStart(job, stepId, from));
+  }
+
+  protected strength(stepId: string, strength: number): void {
+    this.editor.make('workplan', (job) => withStrength(job, stepId, strength));
+  }
+
+  protected coolant(stepId: string, choice: string): void {
+    const coolant = choice === HOUSE ? null : (choice as Coolant);
+    this.editor.make('workplan', (job) => withCoolant(job, stepId, coolant));
+  }
+}

@@ -1,0 +1,31 @@
+import { z } from 'zod';
+
+/** How a step gets from cut to cut, mm; null: what holds for all steps. */
+export const stepTravelSchema = z
+  .object({
+    /** Height above the block at which the cutter crosses freely; null: the setup's. */
+    crossing: z.number().min(1).max(1000).nullable().default(null),
+    /** Height over steel at which a rapid ends; null: {@link HOUSE_APPROACH_MM}. */
+    approach: z.number().min(0.3).max(50).nullable().default(null),
+    /** Room kept beside cutter and holder while crossing; null: {@link HOUSE_CLEARANCE_MM}. */
+    clearance: z.number().min(0.2).max(50).nullable().default(null),
+  })
+  .prefault({});
+export type StepTravel = z.infer<typeof stepTravelSchema>;
+
+/** Height over the steel at which a rapid ends and the entry feed begins, mm: common practice, no source. */
+export const HOUSE_APPROACH_MM = 1;
+/** Room kept around cutter and holder while crossing, mm: common practice, no source. */
+export const HOUSE_CLEARANCE_MM = 0.8;
+
+/** The distances that planning reads, mm. */
+export interface TravelRoom {
+  readonly approach: number;
+  readonly clearance: number;
+}
+
+export const HOUSE_ROOM: TravelRoom = { approach: HOUSE_APPROACH_MM, clearance: HOUSE_CLEARANCE_MM };
+
+export function roomOf({ approach, clearance }: StepTravel): TravelRoom {
+  return { approach: approach ?? HOUSE_APPROACH_MM, clearance: clearance ?? HOUSE_CLEARANCE_MM };
+}
