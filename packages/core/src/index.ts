@@ -22,6 +22,7 @@ export { type ReadMesh, readStl, writeStl } from './part/stl';
 export { writeThreeMf } from './part/threeMfWriter';
 export { type LengthUnit, UNIT_SYMBOLS } from './part/unit';
 export { type Cut, CUT_WORDS, CUTS } from './tool/cuts';
+export { counterpart, type Difference, differences, withTool } from './tool/exchange';
 export { holderShape } from './tool/holderShapes';
 export {
   ANGLED_KINDS,
@@ -32,6 +33,7 @@ export {
   CUTTER_KINDS,
   CUTTER_WORDS,
   type CutterKind,
+  cutterSchema,
   cutterTitle,
   type Extension,
   feedRate,
@@ -39,13 +41,17 @@ export {
   GRADES,
   type Holder,
   HOLDER_KINDS,
+  neckEnd,
+  shankStack,
   type Tool,
   toolOf,
   toolsOf,
   toolTitle,
 } from './tool/library';
 export { readValue, type Relation, type Relations } from './tool/relative';
-export { clampingStack, gaugeLength, shapeInCrib, shapeOf } from './tool/shape';
+export { clampingStack, gaugeLength, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
+export { type Frustum } from './tool/profile';
+export { type Told, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';

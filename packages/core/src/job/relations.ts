@@ -15,8 +15,8 @@ export interface RelationProblem {
 /** Sizes that a cutter's own sizes can be relative to. */
 const sizeSymbols = ({ DC }: Cutter): Record<string, number> => ({ DC });
 /** Sizes that the figures of an assembly can be relative to. */
-export function assemblySymbols({ DC, RE, APMX, DMM, OAL }: Cutter): Record<string, number> {
-  return { DC, RE, APMX, DMM, OAL };
+export function assemblySymbols({ DC, RE, APMX, DMM, OAL, LN }: Cutter): Record<string, number> {
+  return { DC, RE, APMX, DMM, OAL, ...(LN === null ? {} : { LN }) };
 }
 
 type AnyValues = Readonly<Record<string, unknown>>;

@@ -1,5 +1,7 @@
 import { type Cut, CUT_WORDS } from '../tool/cuts';
-import { type Cutter, type Extension, feedRate, spindleSpeed } from '../tool/library';
+import { type Cutter, type Extension, feedRate, shankStack, spindleSpeed } from '../tool/library';
+import type { Frustum } from '../tool/profile';
+import { upTo } from '../tool/shape';
 import type { Machine } from './machine';
 import type { Material } from './material';
 import {
@@ -289,15 +291,19 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
   return out;
 }
 
+/** A frustum as the bar that stands for it. */
+const barOf = ({ bottomDiameter, topDiameter, length }: Frustum): Bar => ({
+  length,
+  diameter: (bottomDiameter + topDiameter) / 2,
+});
+
 /** What bends: flutes, neck and shank, then extensions, from the tip up. */
 function barsOf({ cutter, stickOut, extensions = [] }: CuttingInput): Bar[] {
   const flutes = Math.min(cutter.APMX, stickOut);
   return [
     { length: flutes, diameter: FLUTED_SHARE * cutter.DC },
-    { length: stickOut - flutes, diameter: cutter.DMM },
-    ...extensions.flatMap((e) =>
-      e.stack.map((f) => ({ length: f.length, diameter: (f.bottomDiameter + f.topDiameter) / 2, modulus: STEEL_E })),
-    ),
+    ...upTo(shankStack(cutter), stickOut - flutes).map(barOf),
+    ...extensions.flatMap((e) => e.stack.map((f) => ({ ...barOf(f), modulus: STEEL_E }))),
   ].filter((bar) => bar.length > 0 && bar.diameter > 0);
 }
 

@@ -73,7 +73,21 @@ export function readThreeMf(bytes: Uint8Array): ReadMesh {
   });
   const soup = { positions: [] as number[], indices: [] as number[], faceOf: [] as number[] };
   let bodies = 0;
-  let places = 0;
+  // objects of objects that double from one to the next come to any number: counted before any of them is built
+  const counted = new Map<string, number>();
+  const countOf = (objectId: string): number => {
+    const known = counted.get(objectId);
+    if (known !== undefined) return known;
+    // an object that holds itself is told of where it is built
+    counted.set(objectId, 0);
+    const body = objects.get(objectId);
+    const inside = (body?.components ?? []).reduce((sum, part) => sum + countOf(part.objectId), 0);
+    const count = Math.min(Number.MAX_SAFE_INTEGER, 1 + (body?.indices.length ?? 0) / 3 + inside);
+    counted.set(objectId, count);
+    return count;
+  };
+  let all = 0;
+  for (const item of build) refuseTooMany((all += countOf(item.objectId)), '3MF', item.objectId);
   const add = (objectId: string, way: readonly Transform[]): void => {
     const body = objects.get(objectId);
     if (!body)
@@ -84,8 +98,7 @@ export function readThreeMf(bytes: Uint8Array): ReadMesh {
       );
     if (way.length > DEEPEST)
       throw new EsquisseError('file-unreadable', `The 3MF file's object "${objectId}" holds itself.`, objectId);
-    // objects of objects that double from one to the next come to any number
-    refuseTooMany(Math.max(soup.faceOf.length + body.indices.length / 3, ++places), '3MF', objectId);
+    refuseTooMany(soup.faceOf.length + body.indices.length / 3, '3MF', objectId);
     const first = soup.positions.length / 3;
     const count = body.positions.length / 3;
     for (let v = 0; v < count; v++) {

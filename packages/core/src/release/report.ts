@@ -1,6 +1,6 @@
 import type { Session } from '../evaluate/session';
 import type { Cutter, Tool } from '../tool/library';
-import { clampingStack } from '../tool/shape';
+import { clampingStack, shapeOf } from '../tool/shape';
 import type { Release } from './release';
 
 /** Kinds of cutter as tool lists name them. */
@@ -21,6 +21,7 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
         fluteLength: tool.cutter.APMX,
         stickOut: tool.assembly.stickOut,
         shankDiameter: tool.cutter.DMM,
+        shank: shapeOf(tool).shank,
         holder: clampingStack(tool),
       },
     ]),

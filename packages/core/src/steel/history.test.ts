@@ -36,7 +36,7 @@ describe('history of the steel', () => {
         // the nearest kept mark is the one found
         for (const mark of history.marks) expect(restoreBand(copyMap(block), history, mark)).toBe(mark);
       }),
-      { numRuns: 40, seed: 4 },
+      { numRuns: 20, seed: 4 },
     );
   });
 });

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { CUTS } from './cuts';
+import type { Frustum } from './profile';
 import { relationsSchema } from './relative';
 
 /** Steps of an assembly's name are short: they stand on the run strip. */
@@ -77,8 +78,15 @@ export const cutterSchema = z
     RE: z.number().min(0).max(1000),
     /** Largest depth of cut: length of the flutes. */
     APMX: length,
-    /** Diameter of neck and shank above the flutes. */
+    /** Diameter of the shank; of a cutter without a neck from the flutes up. */
     DMM: length,
+    /** Neck: its diameter where it begins above the flutes; null: none. */
+    DN: length.nullable().default(null),
+    /** Usable length: from the tip to where the neck ends. */
+    LN: length.nullable().default(null),
+    /** By how much the neck widens a side, and by how much the cone from it to the shank does, degrees. */
+    neckTaper: z.number().min(0).max(45).default(0),
+    neckCone: z.number().min(1).max(90).default(30),
     /** Overall length. */
     OAL: length,
     /** Number of effective cutting edges. */
@@ -105,8 +113,35 @@ export const cutterSchema = z
     if (ANGLED_KINDS.includes(c.kind) && !(c.SIG > 0)) issue('SIG', `A ${CUTTER_WORDS[c.kind]} needs its angle SIG.`);
     if (c.RE > c.DC / 2 + 1e-9) issue('RE', `A cutter of DC ${c.DC} cannot have RE ${c.RE}.`);
     if (c.APMX > c.OAL) issue('APMX', 'The flutes cannot be longer than the whole cutter.');
+    if (c.DN !== null) {
+      if (c.DN > c.DMM) issue('DN', `A neck of ${c.DN} mm is no neck of a shank of ${c.DMM} mm.`);
+      if (c.LN === null) issue('LN', 'A neck needs its length LN, from the tip.');
+      else if (c.LN <= c.APMX) issue('LN', `The neck ends at ${c.LN} mm, where there are flutes up to ${c.APMX} mm.`);
+      else if (c.LN > c.OAL) issue('LN', 'The neck cannot be longer than the whole cutter.');
+    } else if (c.LN !== null) issue('DN', 'A neck length LN needs the diameter of the neck DN.');
   });
 export type Cutter = z.infer<typeof cutterSchema>;
+
+/** Everything of a cutter above its flutes: neck, cone and shank, from the flutes up to its end, mm. */
+export function shankStack({ APMX, DMM, DN, LN, neckTaper, neckCone, OAL }: Cutter): Frustum[] {
+  if (DN === null || LN === null) return frusta([DMM, DMM, OAL - APMX]);
+  const up = Math.min(DMM, DN + 2 * Math.tan((neckTaper * Math.PI) / 180) * (LN - APMX));
+  const cone = Math.min(OAL - LN, (DMM - up) / 2 / Math.tan((neckCone * Math.PI) / 180));
+  return frusta([DN, up, LN - APMX], [up, DMM, cone], [DMM, DMM, OAL - LN - cone]);
+}
+
+/** Height over the tip at which the whole shank begins; where it does without a neck, the end of the flutes, mm. */
+export function neckEnd(cutter: Cutter): number {
+  if (cutter.DN === null) return cutter.APMX;
+  const [neck, ...others] = shankStack(cutter);
+  const cone = others.find((f) => f.bottomDiameter < f.topDiameter);
+  return cutter.APMX + (neck?.length ?? 0) + (cone?.length ?? 0);
+}
+
+const frusta = (...all: [bottomDiameter: number, topDiameter: number, length: number][]): Frustum[] =>
+  all.flatMap(([bottomDiameter, topDiameter, length]) =>
+    length > 1e-9 ? [{ bottomDiameter, topDiameter, length }] : [],
+  );
 
 /** Stacked frusta from the cutter's side up, mm. */
 const stackSchema = z
@@ -213,6 +248,11 @@ export const cribSchema = z
         issue('holderId', `T${a.number} names a holder "${a.holderId}" that is not in the crib.`);
       if (cutter && a.stickOut < cutter.APMX)
         issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, less than its flutes of ${cutter.APMX} mm.`);
+      if (cutter && a.stickOut >= cutter.APMX && a.stickOut < neckEnd(cutter) - 1e-9)
+        issue(
+          'stickOut',
+          `T${a.number} sticks out ${a.stickOut} mm: it would be clamped by its neck, which ends at ${neckEnd(cutter).toFixed(2)} mm.`,
+        );
       if (cutter && a.stickOut > cutter.OAL)
         issue('stickOut', `T${a.number} sticks out ${a.stickOut} mm, more than its whole length of ${cutter.OAL} mm.`);
       const between = a.extensionIds.map((id) => extensions.get(id));

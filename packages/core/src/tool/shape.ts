@@ -1,11 +1,13 @@
-import { type Crib, type Cutter, type Extension, type Holder, type Tool, toolOf } from './library';
+import { type Crib, type Cutter, type Extension, type Holder, shankStack, type Tool, toolOf } from './library';
 import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile } from './profile';
 
 /**
  * What of a tool its paths and the steel depend on: sizes of the cutter (ISO 13399, mm), how far it stands out, and what
  * clamps it. It holds no speed, feed, number or name, so a path cannot come to depend on one.
  */
-export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'DMM' | 'SIG' | 'centreCutting'> {
+export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'SIG' | 'centreCutting'> {
+  /** Neck, cone and shank, from the end of the flutes up to whatever clamps the cutter. */
+  readonly shank: readonly Frustum[];
   /** From the tip to the lower end of whatever clamps the cutter, mm. */
   readonly stickOut: number;
   /** Extensions, then the holder, from the cutter's side up. */
@@ -13,9 +15,10 @@ export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 
 }
 
 export function shapeOf(tool: Tool): ToolShape {
-  const { kind, DC, RE, APMX, DMM, SIG, centreCutting } = tool.cutter;
+  const { kind, DC, RE, APMX, SIG, centreCutting } = tool.cutter;
   const { stickOut } = tool.assembly;
-  return { kind, DC, RE, APMX, DMM, SIG, centreCutting, stickOut, clamping: clampingStack(tool) };
+  const shank = upTo(shankStack(tool.cutter), stickOut - APMX);
+  return { kind, DC, RE, APMX, SIG, centreCutting, stickOut, shank, clamping: clampingStack(tool) };
 }
 
 /** The shape of an assembly of the crib; undefined when it is not there. */
@@ -35,9 +38,25 @@ export function cutterProfile({ DC, RE }: Pick<ToolShape, 'DC' | 'RE'>): RoundPi
 }
 
 /** Underside of neck and shank, from the end of the flutes up. */
-export function shankProfile({ APMX, DMM, stickOut }: Pick<ToolShape, 'APMX' | 'DMM' | 'stickOut'>): Profile {
-  if (stickOut <= APMX) return [];
-  return stackProfile([{ bottomDiameter: DMM, topDiameter: DMM, length: stickOut - APMX }], APMX);
+export function shankProfile({ APMX, shank }: Pick<ToolShape, 'APMX' | 'shank'>): Profile {
+  return stackProfile(shank, APMX);
+}
+
+/** The lower part of a stack, `length` mm of it. */
+export function upTo(stack: readonly Frustum[], length: number): Frustum[] {
+  const out: Frustum[] = [];
+  let left = length;
+  for (const { bottomDiameter, topDiameter, length: whole } of stack) {
+    if (left <= 1e-9) break;
+    const part = Math.min(left, whole);
+    out.push({
+      bottomDiameter,
+      topDiameter: bottomDiameter + ((topDiameter - bottomDiameter) * part) / whole,
+      length: part,
+    });
+    left -= part;
+  }
+  return out;
 }
 
 /** Underside of extensions and holder, with the lower end of what clamps the cutter at `bottom`, mm. */

@@ -24,6 +24,10 @@ export const TABLE_COLUMNS = [
   'OAL',
   'ZEFP',
   'SIG',
+  'DN',
+  'LN',
+  'neckTaper',
+  'neckCone',
   'centreCutting',
   'grade',
   'DCONMS',
@@ -35,7 +39,17 @@ export const TABLE_COLUMNS = [
 ] as const;
 
 /** Columns that a table may lack: what they tell then stays as it is, or is the usual. */
-const OPTIONAL: readonly string[] = ['SIG', 'centreCutting', 'grade', 'DCONMS', 'extensions'];
+const OPTIONAL: readonly string[] = [
+  'SIG',
+  'DN',
+  'LN',
+  'neckTaper',
+  'neckCone',
+  'centreCutting',
+  'grade',
+  'DCONMS',
+  'extensions',
+];
 /** Between the names of several extensions. */
 const THEN = ' + ';
 
@@ -51,7 +65,24 @@ export interface TableReport {
 }
 
 /** Columns that hold numbers. */
-const NUMBERS = ['T', 'DC', 'RE', 'APMX', 'DMM', 'OAL', 'ZEFP', 'SIG', 'DCONMS', 'stickOut', 'n', 'fz'] as const;
+const NUMBERS = [
+  'T',
+  'DC',
+  'RE',
+  'APMX',
+  'DMM',
+  'OAL',
+  'ZEFP',
+  'SIG',
+  'DN',
+  'LN',
+  'neckTaper',
+  'neckCone',
+  'DCONMS',
+  'stickOut',
+  'n',
+  'fz',
+] as const;
 
 /** The crib's assemblies as comma-separated text with a heading. */
 export function cribToCsv(crib: Crib): string {
@@ -74,6 +105,10 @@ function rowOf({ assembly: a, cutter: c, extensions, holder }: Tool): (string | 
     c.OAL,
     c.ZEFP,
     c.SIG,
+    c.DN ?? '',
+    c.LN ?? '',
+    c.neckTaper,
+    c.neckCone,
     c.centreCutting ? 'yes' : 'no',
     c.grade,
     c.DCONMS ?? '',
@@ -238,6 +273,9 @@ function readRow(
     .filter(Boolean);
   const unknown = between.find((n) => !extensions.has(n));
   if (unknown !== undefined) return wrong('extensions', `There is no extension "${unknown}" in the crib.`);
+  const isGiven = (column: string): boolean => (cells[column] ?? '').trim() !== '';
+  const orNone = (column: (typeof NUMBERS)[number]): number | null => (isGiven(column) ? number(column) : null);
+  const given = (column: 'neckTaper' | 'neckCone'): object => (isGiven(column) ? { [column]: number(column) } : {});
   const cutter = cutterSchema.safeParse({
     id: 'new',
     name: (cells['name'] ?? '').trim(),
@@ -249,9 +287,13 @@ function readRow(
     OAL: number('OAL'),
     ZEFP: number('ZEFP'),
     SIG: number('SIG', 0),
+    DN: orNone('DN'),
+    LN: orNone('LN'),
+    ...given('neckTaper'),
+    ...given('neckCone'),
     centreCutting: /^(yes|true|1)$/i.test((cells['centreCutting'] ?? '').trim()),
     grade: (cells['grade'] ?? '').trim() || undefined,
-    DCONMS: (cells['DCONMS'] ?? '').trim() === '' ? null : number('DCONMS'),
+    DCONMS: orNone('DCONMS'),
   });
   if (!cutter.success) return wrong(String(cutter.error.issues[0]!.path[0] ?? 'name'), cutter.error.issues[0]!.message);
   const assembly = assemblySchema.safeParse({

@@ -1,4 +1,4 @@
-import { type Box, clampingStack, type Tool } from '@esquisse/core';
+import { type Box, clampingStack, type Frustum, shankStack, type Tool, upTo } from '@esquisse/core';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -106,32 +106,26 @@ export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
     nose.push(new Vector2(flat + cutter.RE * Math.sin(a), cutter.RE * (1 - Math.cos(a))));
   }
   nose.push(new Vector2(R, cutter.APMX), new Vector2(0, cutter.APMX));
-  const shank = cutter.DMM / 2;
   const solids = [
     turned(nose, palette.flutes, palette),
-    turned(
-      [
-        new Vector2(0, cutter.APMX),
-        new Vector2(shank, cutter.APMX),
-        new Vector2(shank, assembly.stickOut),
-        new Vector2(0, assembly.stickOut),
-      ],
-      palette.shank,
-      palette,
-    ),
+    ...stacked(upTo(shankStack(cutter), assembly.stickOut - cutter.APMX), cutter.APMX, palette.shank, palette),
   ];
-  let z = assembly.stickOut;
-  for (const f of clampingStack(tool)) {
+  return [...solids, ...stacked(clampingStack(tool), assembly.stickOut, palette.holder, palette)];
+}
+
+/** Frusta one on the other, from a height up, mm. */
+function stacked(stack: readonly Frustum[], from: number, color: string, palette: Palette): Object3D[] {
+  let z = from;
+  return stack.map((f) => {
     const outline = [
       new Vector2(0, z),
       new Vector2(f.bottomDiameter / 2, z),
       new Vector2(f.topDiameter / 2, z + f.length),
       new Vector2(0, z + f.length),
     ];
-    solids.push(turned(outline, palette.holder, palette));
     z += f.length;
-  }
-  return solids;
+    return turned(outline, color, palette);
+  });
 }
 
 function turned(outline: Vector2[], colour: string, palette: Palette): Object3D {

@@ -1,5 +1,7 @@
 import { computed, inject, Injectable, signal } from '@angular/core';
 import {
+  type Crib,
+  cribSchema,
   type CutterKind,
   EsquisseError,
   houseValuesSchema,
@@ -10,7 +12,10 @@ import {
   materialSchema,
   messageOf,
   type Value,
+  counterpart,
+  type Tool,
   withHouseValue,
+  withTool,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { z } from 'zod';
@@ -18,6 +23,7 @@ import { FileReading } from '../engine/fileReading';
 import { saveFile } from '../shared/files';
 import { PlanActions } from '../state/plan.reducer';
 import { keepHouse, keptHouse } from './database';
+import { firstCrib } from './firstCrib';
 
 const HOUSE_FORMAT = 'esquisse-house';
 
@@ -27,6 +33,8 @@ const houseSchema = z.object({
   machines: z.array(machineSchema).max(200),
   /** What steps begin with. */
   steps: houseValuesSchema.default({}),
+  /** Cutters for all jobs; null: those that a shop begins with. */
+  crib: cribSchema.nullable().default(null),
 });
 export type HouseLists = z.infer<typeof houseSchema>;
 
@@ -37,6 +45,7 @@ export type HouseLists = z.infer<typeof houseSchema>;
 const FIRST: HouseLists = {
   format: HOUSE_FORMAT,
   steps: {},
+  crib: null,
   materials: [
     { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
     { name: '40CrMnNiMo8-6-4, pre-hardened 310 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 310, density: 7.8 },
@@ -106,6 +115,8 @@ export class House {
   readonly materials = computed(() => this.lists().materials);
   readonly machines = computed(() => this.lists().machines);
   readonly steps = computed(() => this.lists().steps);
+  /** The shop's cutters. */
+  readonly crib = computed((): Crib => this.lists().crib ?? firstCrib(FIRST.materials[0]!, FIRST.machines[0]!));
 
   constructor() {
     void this.guarded(async () => {
@@ -135,6 +146,17 @@ export class House {
   /** Makes a value what steps of a kind begin with for a kind of cutter; undefined gives the built-in one back. */
   keepStepValue(kindId: string, cutter: CutterKind, key: string, value: Value | undefined): void {
     this.change((l) => ({ ...l, steps: withHouseValue(l.steps, kindId, cutter, key, value) }));
+  }
+
+  /** Puts a tool into the shop's crib: in place of the one of its number, or as one more. */
+  giveTool(tool: Tool): void {
+    const crib = this.crib();
+    const own = counterpart(crib, tool)?.assembly.id;
+    this.change((l) => ({ ...l, crib: cribSchema.parse(withTool(crib, tool, own).crib) }));
+  }
+
+  keepCrib(crib: Crib): void {
+    this.change((l) => ({ ...l, crib }));
   }
 
   saveFile(): void {

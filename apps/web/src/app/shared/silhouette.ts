@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
-import { clampingStack, type CutterKind, type Tool } from '@esquisse/core';
+import { clampingStack, type CutterKind, neckEnd, shankStack, type Tool, upTo } from '@esquisse/core';
 
 const POINTED: readonly CutterKind[] = ['drill', 'spot', 'chamfer'];
 
@@ -70,7 +70,7 @@ export class Silhouette {
     if (!held) return;
     const { cutter, assembly } = this.tool();
     const moved = assembly.stickOut + this.along(event) - held.at;
-    const stickOut = Math.round(Math.max(cutter.APMX, Math.min(cutter.OAL, moved)) * 2) / 2;
+    const stickOut = Math.round(Math.max(neckEnd(cutter), Math.min(cutter.OAL, moved)) * 2) / 2;
     this.held.set({ ...held, stickOut });
   }
 
@@ -113,9 +113,15 @@ export class Silhouette {
 
   protected readonly body = computed(() => {
     const { cutter } = this.tool();
-    const s = cutter.DMM / 2;
-    const r = cutter.DC / 2;
-    return `${this.edge()} V ${s} H ${this.out()} V ${-s} H ${cutter.APMX} V ${-r} Z`;
+    const upper: string[] = [];
+    const lower: string[] = [];
+    let x = cutter.APMX;
+    for (const f of upTo(shankStack(cutter), this.out() - x)) {
+      lower.push(`${x} ${f.bottomDiameter / 2}`, `${x + f.length} ${f.topDiameter / 2}`);
+      upper.unshift(`${x + f.length} ${-f.topDiameter / 2}`, `${x} ${-f.bottomDiameter / 2}`);
+      x += f.length;
+    }
+    return `${this.edge()} L ${[...lower, ...upper].join(' L ')} L ${cutter.APMX} ${-cutter.DC / 2} Z`;
   });
 
   protected readonly holder = computed(() => {

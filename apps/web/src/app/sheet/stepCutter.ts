@@ -8,6 +8,7 @@ import { length, size, told, unitOf } from '../shared/units';
 import { Silhouette } from '../shared/silhouette';
 import { Editor } from '../state/editor';
 import { NextCutters } from '../strip/nextCutters';
+import { CutterMaker } from '../places/crib/cutterMaker';
 import { ChosenStep } from './chosenStep';
 
 /** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
@@ -30,6 +31,9 @@ import { ChosenStep } from './chosenStep';
         [options]="assemblies()"
         (chosen)="changeTo($event)"
       />
+      <button matButton class="plain compare" data-testid="make-cutter" (click)="makeCutter()">
+        None fits: make one
+      </button>
       @if (tool(); as t) {
         <div class="drawing">
           <esq-silhouette [tool]="t" />
@@ -96,6 +100,7 @@ import { ChosenStep } from './chosenStep';
 })
 export class StepCutter {
   private readonly editor = inject(Editor);
+  private readonly maker = inject(CutterMaker);
   protected readonly chosen = inject(ChosenStep);
   protected readonly region = inject(RegionLook);
   protected readonly comparing = signal(false);
@@ -114,6 +119,12 @@ export class StepCutter {
   protected changeTo(assemblyId: string): void {
     const step = this.step();
     if (step) this.chosen.changeAssembly(step.id, assemblyId);
+  }
+
+  /** A cutter from nothing, for this step. */
+  protected makeCutter(): void {
+    const step = this.step();
+    if (step) this.maker.make((id) => this.chosen.changeAssembly(step.id, id), this.chosen.kind());
   }
 
   /** What the comparison of cutters takes from the step's values. */

@@ -1,6 +1,7 @@
 import { markKept } from '../../geometry/polygon';
 import type { LeftOut, StepContext } from '../../link/context';
 import { bodyOf, type Mishap } from '../../simulate/body';
+import type { Frustum } from '../../tool/profile';
 import { runOver } from '../../simulate/runOver';
 import { type CutPass, type GrownPasses, turned } from './order';
 import type { ScanRun } from './scan';
@@ -37,9 +38,14 @@ export async function keepNeckClear(
   let grown = grow(runs);
   if (!standsAbove(context, runs)) return { grown, left: [] };
   const left: LeftOut[] = [];
-  const relief = Math.max(0, (tool.DC - tool.DMM) / 2);
+  const relief = Math.max(0, (tool.DC - (tool.shank[0]?.bottomDiameter ?? tool.DC)) / 2);
   const room = Math.min(ROOM_CELLS * steel.cell, ROOM_OF_RELIEF * relief);
-  const body = { ...bodyOf({ ...tool, DMM: tool.DMM + 2 * room }), holder: [] };
+  const wider = (f: Frustum): Frustum => ({
+    ...f,
+    bottomDiameter: f.bottomDiameter + 2 * room,
+    topDiameter: f.topDiameter + 2 * room,
+  });
+  const body = { ...bodyOf({ ...tool, shank: tool.shank.map(wider) }), holder: [] };
   let isMended = false;
   for (let round = 1; round <= 2 * MENDING_ROUNDS; round++) {
     const { mishaps } = await runOver(steel, grown.path.build(), body, crew);

@@ -36,16 +36,23 @@ import {
   withRelation,
   withoutAssembly,
 } from '../../state/edit';
+import { withKindOfCutter, withSize } from '../../state/cutterEdit';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 import { ClampPanel } from './clampPanel';
 import { CuttingPanel } from './cuttingPanel';
+import { ShopPanel } from './shopPanel';
 
-const SIZES: { key: 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG'; label: string; unit: string }[] = [
+type SizeKey = 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG' | 'DN' | 'LN' | 'neckTaper' | 'neckCone';
+const SIZES: { key: SizeKey; label: string; unit: string; empty?: string; ofNeck?: true }[] = [
   { key: 'DC', label: 'Cutting diameter DC', unit: 'mm' },
   { key: 'RE', label: 'Corner radius RE', unit: 'mm' },
   { key: 'APMX', label: 'Flute length APMX', unit: 'mm' },
-  { key: 'DMM', label: 'Neck and shank DMM', unit: 'mm' },
+  { key: 'DN', label: 'Neck diameter DN', unit: 'mm', empty: 'no neck' },
+  { key: 'LN', label: 'Usable length LN', unit: 'mm', empty: 'not given', ofNeck: true },
+  { key: 'neckTaper', label: 'Neck widens a side', unit: '°', ofNeck: true },
+  { key: 'neckCone', label: 'Cone to the shank a side', unit: '°', ofNeck: true },
+  { key: 'DMM', label: 'Shank DMM', unit: 'mm' },
   { key: 'OAL', label: 'Overall length OAL', unit: 'mm' },
   { key: 'ZEFP', label: 'Edges ZEFP', unit: '' },
   { key: 'SIG', label: 'Point or taper angle SIG', unit: '°' },
@@ -62,7 +69,7 @@ interface AssemblyField {
 /** One assembly: its cutter and holder, how far it stands out, and its cutting data. */
 @Component({
   selector: 'esq-assembly-panel',
-  imports: [MatMenuModule, ChoiceField, MatButtonModule, ClampPanel, CuttingPanel, Silhouette, ValueField],
+  imports: [MatMenuModule, ChoiceField, MatButtonModule, ClampPanel, CuttingPanel, ShopPanel, Silhouette, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     .big,
@@ -104,6 +111,8 @@ interface AssemblyField {
           [key]="s.key"
           [value]="t.cutter[s.key]"
           [unit]="s.unit"
+          [optional]="!!s.empty"
+          [placeholder]="s.empty ?? ''"
           [symbols]="s.key === 'DC' ? {} : { DC: t.cutter.DC }"
           [relation]="t.cutter.relations?.[s.key]"
           [trouble]="troubles()[s.key] ?? ''"
@@ -206,6 +215,7 @@ interface AssemblyField {
         >
       </div>
     </section>
+    <esq-shop-panel [tool]="t" />
     <esq-cutting-panel [tool]="t" />
     <div class="row section">
       <button matButton="outlined" class="press" (click)="change({ retired: !t.assembly.retired })">
@@ -240,7 +250,10 @@ export class AssemblyPanel {
     () => this.editor.job()?.crib.assemblies.filter((a) => a.holderId === this.tool().holder.id).length ?? 0,
   );
   protected readonly sizes = computed(() =>
-    SIZES.filter((s) => s.key !== 'SIG' || ANGLED_KINDS.includes(this.tool().cutter.kind)),
+    SIZES.filter(({ key, ofNeck }) => {
+      const { kind, DN } = this.tool().cutter;
+      return ofNeck ? DN !== null : key !== 'SIG' || ANGLED_KINDS.includes(kind);
+    }),
   );
   protected readonly symbols = computed(() => assemblySymbols(this.tool().cutter));
   /** What is wrong with relations, by their values' keys. */
@@ -362,32 +375,13 @@ export class AssemblyPanel {
     this.editor.make('crib', (job) => withAssemblyChange(job, this.tool().assembly.id, change));
   }
 
-  /** A ball's corner radius follows its diameter. */
   protected sizeAcceptor(key: keyof Cutter) {
-    return (value: number | null, relation?: Relation): string | undefined => {
-      const { cutter } = this.tool();
-      const relations = withRelation(cutter.relations, key, relation);
-      const change = {
-        [key]: value ?? 0,
-        relations,
-        ...(cutter.kind === 'ball' && key === 'DC' ? { RE: (value ?? 0) / 2 } : {}),
-      };
-      return this.editor.change((job) => withCutterChange(job, cutter.id, change));
-    };
+    return (value: number | null, relation?: Relation): string | undefined =>
+      this.editor.change((job) => withSize(job, this.tool(), key, value, relation));
   }
 
-  /** Another kind, with the corner and angle that such cutters usually have. */
   protected kind(kind: CutterKind): void {
-    const { cutter } = this.tool();
-    const corners: Partial<Record<CutterKind, number>> = {
-      ball: cutter.DC / 2,
-      bull: cutter.DC / 8,
-      'high-feed': cutter.DC / 8,
-      tapered: cutter.DC / 4,
-    };
-    const angles: Partial<Record<CutterKind, number>> = { drill: 140, spot: 90, chamfer: 90, tapered: 6 };
-    const change = { kind, RE: corners[kind] ?? 0, SIG: angles[kind] ?? 0 };
-    this.editor.make('crib', (job) => withCutterChange(job, cutter.id, change));
+    this.editor.make('crib', (job) => withKindOfCutter(job, this.tool().cutter, kind));
   }
 
   protected copy(): void {

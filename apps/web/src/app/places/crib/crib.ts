@@ -10,8 +10,10 @@ import {
 } from '@angular/core';
 import { TextField } from '../../shared/textField';
 import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { ScrollingModule } from '@angular/cdk/scrolling';
 import {
+  type Crib,
   cribToCsv,
   CUTTER_KINDS,
   CUTTER_WORDS,
@@ -22,6 +24,7 @@ import {
   readValue,
   type TableReport,
   type Tool,
+  withTool,
   toolsOf,
 } from '@esquisse/core';
 import { FileReading } from '../../engine/fileReading';
@@ -30,6 +33,8 @@ import { saveFile } from '../../shared/files';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import { MatSortModule, type Sort } from '@angular/material/sort';
 import { AssemblyPanel } from './assemblyPanel';
+import { CutterMaker } from './cutterMaker';
+import { ShopDialog } from './shopDialog';
 import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
 import { Editor } from '../../state/editor';
@@ -178,7 +183,7 @@ function compare(a: number | string, b: number | string): number {
         </table>
       }
       @if (rows().length === 0) {
-        <p class="pencil">No assembly fits.</p>
+        <p class="pencil">{{ isOpen() ? 'No assembly fits.' : 'No job is open yet.' }}</p>
       }
       @if (report(); as r) {
         <div class="report" role="note" data-testid="table-report">
@@ -198,6 +203,18 @@ function compare(a: number | string, b: number | string): number {
         </div>
       }
       <div class="row foot">
+        <button
+          matButton="outlined"
+          class="press"
+          data-testid="new-cutter"
+          [disabled]="!isOpen()"
+          (click)="newCutter()"
+        >
+          New cutter …
+        </button>
+        <button matButton="outlined" class="press" data-testid="from-shop" [disabled]="!isOpen()" (click)="fromShop()">
+          From the shop …
+        </button>
         <span class="pencil">{{ rows().length }} of {{ count() }}</span>
         <button matButton class="plain" (click)="saveCsv()">Save as CSV</button>
         <button matButton class="plain" (click)="saveJson()">Save as JSON</button>
@@ -238,6 +255,8 @@ export class CribPlace {
   protected readonly to = signal(9999);
   protected readonly reach = signal(0);
   protected readonly withRetired = signal(false);
+  private readonly maker = inject(CutterMaker);
+  private readonly dialogs = inject(MatDialog);
   protected readonly printing = signal(false);
   private readonly changes = inject(ChangeDetectorRef);
   protected readonly report = signal<TableReport | undefined>(undefined);
@@ -303,6 +322,27 @@ export class CribPlace {
       size.set(typed.value);
       return undefined;
     };
+  }
+
+  protected readonly isOpen = computed(() => this.editor.job() !== null);
+
+  protected newCutter(): void {
+    this.maker.make((id) => this.chosen.set(id));
+  }
+
+  protected fromShop(): void {
+    const job = this.editor.job();
+    if (!job) return;
+    this.dialogs
+      .open<ShopDialog, Crib, Tool[]>(ShopDialog, { data: job.crib, width: '640px' })
+      .afterClosed()
+      .subscribe((taken) => {
+        if (!taken) return;
+        this.editor.make('crib', (now) => ({
+          ...now,
+          crib: taken.reduce((crib, tool) => withTool(crib, tool).crib, now.crib),
+        }));
+      });
   }
 
   protected saveCsv(): void {

@@ -16,6 +16,7 @@ export interface NewJobWish {
 }
 
 const NONE = '';
+const SHOP = 'shop';
 
 /** Asks what nobody can know from a part's file: material, machine, and the post of its control. */
 @Component({
@@ -29,8 +30,11 @@ const NONE = '';
       <esq-choice-field label="Material" [value]="material()" [options]="materials()" (chosen)="material.set($event)" />
       <esq-choice-field label="Machine" [value]="machine()" [options]="machines()" (chosen)="machine.set($event)" />
       <esq-choice-field label="Post" [value]="post()" [options]="posts" (chosen)="post.set($event)" />
-      <esq-choice-field label="Steps" [value]="steps()" [options]="beginnings" (chosen)="steps.set($event)" />
-      <p class="pencil">Cutters are taken from the job "{{ wish.like.name }}". Heights and limits are left open.</p>
+      <esq-choice-field label="Steps" [value]="steps()" [options]="beginnings" (chosen)="takeSteps($event)" />
+      <esq-choice-field label="Cutters" [value]="cutters()" [options]="cribs()" (chosen)="cutters.set($event)" />
+      @if (steps() !== '') {
+        <p class="pencil">Steps come with the cutters of their job. Heights and limits are left open.</p>
+      }
     </mat-dialog-content>
     <mat-dialog-actions>
       <button matButton="filled" [disabled]="!made()" disabledInteractive (click)="begin()">Begin the job</button>
@@ -48,6 +52,15 @@ export class NewJobDialog {
   /** Where there is one alone, it is that. */
   protected readonly post = signal(POSTS.length === 1 ? POSTS[0]!.id : NONE);
   protected readonly steps = signal(NONE);
+  protected readonly cutters = signal(SHOP);
+  protected readonly cribs = computed((): readonly Choice[] => [
+    {
+      value: SHOP,
+      label: `the shop's crib, ${this.house.crib().assemblies.length}`,
+      refused: this.steps() === NONE ? undefined : 'steps want their own cutters',
+    },
+    { value: 'like', label: `as in "${this.wish.like.name}", ${this.wish.like.crib.assemblies.length}` },
+  ]);
   protected readonly materials = computed(() => toBeChosen(this.house.materials()));
   protected readonly machines = computed(() => toBeChosen(this.house.machines()));
   protected readonly posts: readonly Choice[] = [
@@ -62,11 +75,17 @@ export class NewJobDialog {
   protected readonly made = computed((): NewJob | undefined => {
     const material = this.house.materials().find((m) => m.name === this.material());
     const machine = this.house.machines().find((m) => m.name === this.machine());
-    const { crib, steps } = this.wish.like;
+    const { steps } = this.wish.like;
+    const crib = this.cutters() === SHOP && this.steps() === NONE ? this.house.crib() : this.wish.like.crib;
     const post = this.post();
     if (!material || !machine || post === NONE) return undefined;
     return { name: this.name(), material, machine, post, crib, steps: this.steps() === NONE ? [] : steps };
   });
+
+  protected takeSteps(choice: string): void {
+    this.steps.set(choice);
+    this.cutters.set(choice === NONE ? SHOP : 'like');
+  }
 
   protected readonly rename = (name: string): string | undefined => {
     if (name.trim() === '' || name.length > 80) return 'A name of 1 to 80 characters.';

@@ -1,0 +1,72 @@
+import { ANGLED_KINDS, CUTTER_WORDS, type Cutter, type CutterKind } from './library';
+
+/** Shanks as they are sold, mm (ISO 3338-1: plain cylindrical shanks of end mills). */
+const SHANKS = [4, 6, 8, 10, 12, 16, 20, 25, 32];
+/** Length of the flutes, and of what can go into a pocket, in diameters: common practice, no source. */
+const FLUTES: Partial<Record<CutterKind, number>> = {
+  flat: 2,
+  bull: 1.5,
+  'high-feed': 0.5,
+  face: 0.25,
+  ball: 1.2,
+  drill: 5,
+};
+const USABLE = 5;
+/** How much slimmer a neck is than its cutter, as a share of the diameter, mm at least: common practice, no source. */
+const NECK_SHARE = 0.94;
+/** What a shank needs to be held by, in diameters: common practice, no source. */
+const HELD = 4;
+const ANGLES: Partial<Record<CutterKind, number>> = { drill: 140, spot: 90, chamfer: 90, tapered: 6 };
+/** Kinds that go straight down into steel. */
+const DIVING: readonly CutterKind[] = ['drill', 'spot', 'ball', 'chamfer'];
+
+const half = (value: number): number => Math.round(2 * value) / 2;
+const tenth = (value: number): number => Math.round(10 * value) / 10;
+
+/** What can be told of a cutter beside kind and diameter. */
+export type Told = Partial<Omit<Cutter, 'id' | 'kind' | 'DC'>>;
+
+/**
+ * A cutter of a kind and diameter with the sizes that such cutters usually have, to be changed to the real ones: necked where
+ * its shank is wider than it is. All proportions are common practice.
+ */
+export function usualCutter(kind: CutterKind, DC: number, told: Told = {}): Omit<Cutter, 'id'> {
+  const DMM = told.DMM ?? (kind === 'face' ? Math.min(32, half(0.5 * DC)) : (SHANKS.find((d) => d >= DC) ?? DC));
+  const APMX = told.APMX ?? Math.max(1, tenth((FLUTES[kind] ?? 1.5) * DC));
+  const isNecked = kind !== 'face' && !ANGLED_KINDS.includes(kind) && DMM > DC * 1.02;
+  const LN = isNecked ? Math.max(half(USABLE * DC), APMX + 1) : null;
+  const RE =
+    kind === 'ball'
+      ? DC / 2
+      : kind === 'bull'
+        ? tenth(DC / 8) || 0.1
+        : kind === 'high-feed'
+          ? tenth(DC / 8)
+          : kind === 'tapered'
+            ? DC / 4
+            : 0;
+  const reach = told.LN ?? LN ?? Math.max(APMX, 3 * DC);
+  const OAL = told.OAL ?? Math.max(50, 5 * Math.ceil((reach + HELD * DMM + 5) / 5));
+  const cutter = {
+    kind,
+    DC,
+    RE,
+    APMX,
+    DMM,
+    OAL,
+    DN: isNecked ? Math.round(100 * NECK_SHARE * DC) / 100 : null,
+    LN,
+    neckTaper: 0,
+    neckCone: 30,
+    ZEFP: DC < 2 || kind === 'ball' || kind === 'tapered' ? 2 : DIVING.includes(kind) ? 2 : 4,
+    SIG: ANGLES[kind] ?? 0,
+    centreCutting: DIVING.includes(kind) || kind === 'flat',
+    grade: 'HC' as const,
+    DCONMS: DMM,
+    ...told,
+  };
+  const corner = cutter.RE > 0 && kind !== 'ball' ? ` R${cutter.RE}` : '';
+  const neck = cutter.LN === null ? '' : ` x ${cutter.LN}`;
+  const word = CUTTER_WORDS[kind];
+  return { name: `${word[0]!.toUpperCase()}${word.slice(1)} ${DC}${corner}${neck}`, ...cutter };
+}
