@@ -71,7 +71,8 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
   page,
 }) => {
   const errors = watchErrors(page);
-  await openDemo(page, '/jobs');
+  await openDemo(page);
+  await page.getByRole('link', { name: /^Jobs/ }).click();
   await page.getByTestId('new-part').setInputFiles({ name: 'wedge.stl', mimeType: 'model/stl', buffer: wedge() });
   const dialog = page.getByRole('dialog');
   await choose(dialog, 'Material', 'X38CrMoV5-1, 52 HRC');
@@ -137,6 +138,7 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
 
   // a thinner cutter moves what was typed by it, on both of its steps
   await page.getByRole('link', { name: /^Crib/ }).click();
+  await page.getByRole('textbox', { name: 'Find' }).fill('t45');
   await page.getByRole('button', { name: '45', exact: true }).click();
   await enter('DC', '12');
   await page.getByRole('link', { name: /^Workplan/ }).click();

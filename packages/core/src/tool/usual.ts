@@ -33,7 +33,8 @@ export type Told = Partial<Omit<Cutter, 'id' | 'kind' | 'DC'>>;
 export function usualCutter(kind: CutterKind, DC: number, told: Told = {}): Omit<Cutter, 'id'> {
   const DMM = told.DMM ?? (kind === 'face' ? Math.min(32, half(0.5 * DC)) : (SHANKS.find((d) => d >= DC) ?? DC));
   const APMX = told.APMX ?? Math.max(1, tenth((FLUTES[kind] ?? 1.5) * DC));
-  const isNecked = kind !== 'face' && !ANGLED_KINDS.includes(kind) && DMM > DC * 1.02;
+  const isSlender = kind !== 'face' && !ANGLED_KINDS.includes(kind) && DMM > DC * 1.02;
+  const isNecked = isSlender || (told.LN ?? null) !== null || (told.DN ?? null) !== null;
   const LN = isNecked ? Math.max(half(USABLE * DC), APMX + 1) : null;
   const RE =
     kind === 'ball'
