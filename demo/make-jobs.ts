@@ -65,6 +65,8 @@ function assembly(number: number, c: Cutter, holderId: string, stickOut: number,
     retired: false,
     measuredLength: null,
     measuredDiameter: null,
+    measuredRadius: null,
+    asMeasured: false,
   };
 }
 

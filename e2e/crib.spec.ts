@@ -31,7 +31,8 @@ test('a cutter is found, changed by values relative to it, dragged, and its data
   const stickOut = page.getByLabel('Stick-out', { exact: true });
   await stickOut.fill('4 DC');
   await stickOut.press('Enter');
-  await expect(stickOut).toHaveValue('64');
+  await expect(stickOut).toHaveValue('4 DC');
+  await expect(page.getByText('= 64.000 mm')).toBeVisible();
   await stickOut.fill('4 DX');
   await stickOut.press('Enter');
   await expect(page.getByText('"DX" is not known here')).toBeVisible();

@@ -49,7 +49,7 @@ export {
   toolTitle,
 } from './tool/library';
 export { readValue, type Relation, type Relations } from './tool/relative';
-export { clampingStack, gaugeLength, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
+export { clampingStack, gaugeLength, measuredSizes, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
 export { type Frustum } from './tool/profile';
 export { type Told, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
@@ -80,7 +80,7 @@ export { steelSoup } from './steel/surface';
 export { type LimitSide } from './field/bounds';
 export { type Unfinished } from './check/unfinished';
 export { cuttingData, type Figure, type FigureKey } from './load/cuttingData';
-export { type Machine, machineSchema } from './load/machine';
+export { changeTime, learntFrom, type Machine, machineSchema } from './load/machine';
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
 export { coolantDoubt, houseCoolant } from './load/coolant';

@@ -159,6 +159,8 @@ export function testCrib(): Crib {
     retired: false,
     measuredLength: null,
     measuredDiameter: null,
+    measuredRadius: null,
+    asMeasured: false,
   });
   return {
     cutters: [

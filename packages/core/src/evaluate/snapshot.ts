@@ -98,7 +98,15 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
     const plannedSafeZ = piece.highest + Math.max(RAW_MM, room.approach) + PLANNED_CROSSING_MM;
     const safeZ = piece.highest + (step.travel.crossing ?? safeHeight);
     const { vf, entry, plunge, link, back } = cutting;
-    const timesKey = keyOf(key, [vf, entry, plunge, link, back], machine.rapid, machine.acceleration, safeZ);
+    const timesKey = keyOf(
+      key,
+      [vf, entry, plunge, link, back],
+      machine.rapid,
+      machine.acceleration,
+      machine.rounding,
+      machine.timeFactor,
+      safeZ,
+    );
     steps.push({
       index: steps.length,
       number: job.steps.indexOf(step) + 1,

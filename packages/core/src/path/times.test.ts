@@ -2,11 +2,12 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { placesLeftOut, removalRates } from '../evaluate/findings';
 import { postedPath } from '../evaluate/result';
+import { changeTime, learntFrom, machineSchema } from '../load/machine';
 import { timesOf } from './times';
 import { Motion, PathBuilder, restToRest, type Toolpath } from './toolpath';
 
 const feeds = { vf: 3000, entry: 1000, plunge: 600, link: 3000, back: 3000 };
-const machine = { rapid: 20_000, acceleration: 1000 };
+const machine = { rapid: 20_000, acceleration: 1000, rounding: 0.01, timeFactor: 1 };
 
 function pathOf(points: readonly (readonly [number, number, number])[], kind = Motion.cut, vf = feeds.vf): Toolpath {
   const builder = new PathBuilder();
@@ -62,6 +63,44 @@ describe('removal rate over time', () => {
     const rates = removalRates(Float64Array.from([0, 60, 120]), Float32Array.from([0, 0, 6000]), 4);
     expect(rates[0]).toBe(0);
     expect(rates[3]).toBeCloseTo(6, 9);
+  });
+});
+
+describe('times that come true', () => {
+  const zigzag = pathOf(Array.from({ length: 40 }, (_, k) => [3 * k, k % 2 ? 4 : 0, 0] as const));
+
+  it('the factor learnt from a real time makes the calculated one that; one that is far off is refused', () => {
+    const full = machineSchema.parse({
+      ...machine,
+      name: 'M',
+      maxSpindle: 9000,
+      maxFeed: 9000,
+      toolChange: 8,
+      runUp: 2,
+    });
+    const planned = timesOf(zigzag, full).at(-1)!;
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.3, max: 4, noNaN: true }),
+        fc.double({ min: 0.5, max: 1.2, noNaN: true }),
+        (share, again) => {
+          const learnt = learntFrom(full, planned, share * planned)!;
+          expect(timesOf(zigzag, learnt).at(-1)! / planned).toBeCloseTo(share, 3);
+          expect(changeTime(learnt)).toBeCloseTo(10 * share, 2);
+          // learning goes on from what was learnt
+          const now = timesOf(zigzag, learnt).at(-1)!;
+          const twice = learntFrom(learnt, now, again * now);
+          if (twice) expect(timesOf(zigzag, twice).at(-1)! / planned).toBeCloseTo(share * again, 3);
+        },
+      ),
+    );
+    expect(learntFrom(full, planned, 9 * planned)).toBeUndefined();
+    expect(learntFrom(full, 0, 60)).toBeUndefined();
+  });
+
+  it('a control that may round corners off more is never slower', () => {
+    const times = [0.001, 0.01, 0.05, 0.5].map((rounding) => timesOf(zigzag, { ...machine, rounding }).at(-1)!);
+    for (let k = 1; k < times.length; k++) expect(times[k]).toBeLessThan(times[k - 1]!);
   });
 });
 

@@ -1,15 +1,13 @@
 import { sharedFloat64 } from '../base/shared';
 import { type Kinematics, Motion, motionLength, restToRest, type Toolpath } from './toolpath';
 
-/** How far a control may round a corner off at speed, mm: common practice, no source. */
-const CORNER_MM = 0.01;
 /** Turns below this are straight on, radians. */
 const STRAIGHT = 1e-6;
 
 /**
  * Time at the end of each motion, s from the path's start. Rapids run from rest to rest. Feed motions speed up and slow down
  * at the machine's acceleration a along the path; through a corner no faster than v² = a R with R the radius of the arc that
- * rounds it by {@link CORNER_MM}, R = δ sin(φ/2) / (1 - sin(φ/2)) for an angle φ between the motions (geometry), and along a
+ * rounds it by the machine's own δ, R = δ sin(φ/2) / (1 - sin(φ/2)) for an angle φ between the motions (geometry), and along a
  * row of chords no faster than v² = a r with r the radius that they follow (centripetal acceleration).
  */
 export function timesOf(path: Toolpath, machine: Kinematics): Float64Array {
@@ -30,7 +28,7 @@ export function timesOf(path: Toolpath, machine: Kinematics): Float64Array {
     if (last && path.kind[i] !== Motion.rapid && path.kind[last.i] !== Motion.rapid) {
       const feed = Math.min(path.feed[i]!, path.feed[last.i]!) / 60;
       const cos = x * last.x + y * last.y + z * last.z;
-      through.fill(Math.min(feed * feed, a * cornerRadius(cos, lengths[last.i]!, d)), last.i, i);
+      through.fill(Math.min(feed * feed, a * cornerRadius(cos, lengths[last.i]!, d, machine.rounding)), last.i, i);
     }
     last = { i, x, y, z };
   }
@@ -50,6 +48,7 @@ export function timesOf(path: Toolpath, machine: Kinematics): Float64Array {
     through[i] = Math.min(through[i]!, through[i - 1]! + 2 * a * d);
     times[i] = times[i - 1]! + timeOf(d, through[i - 1]!, through[i]!, path.feed[i]! / 60, a);
   }
+  if (machine.timeFactor !== 1) for (let i = 0; i < n; i++) times[i]! *= machine.timeFactor;
   return times;
 }
 
@@ -61,10 +60,10 @@ function timeOf(d: number, from2: number, to2: number, feed: number, a: number):
 }
 
 /** Radius at which two motions that turn by arccos(`cos`) can be run through, mm; Infinity straight on. */
-function cornerRadius(cos: number, before: number, after: number): number {
+function cornerRadius(cos: number, before: number, after: number, rounding: number): number {
   const turn = Math.acos(Math.min(1, Math.max(-1, cos)));
   if (turn < STRAIGHT) return Infinity;
   const half = Math.sin((Math.PI - turn) / 2);
-  const rounded = (CORNER_MM * half) / (1 - half);
+  const rounded = (rounding * half) / (1 - half);
   return Math.min(rounded, (before + after) / 2 / turn);
 }

@@ -81,7 +81,7 @@ describe('a path', () => {
 
 describe('time of a path in closed form (kinematics)', () => {
   const A = 1000;
-  const machine = { rapid: 12_000, acceleration: A };
+  const machine = { rapid: 12_000, acceleration: A, rounding: 0.01, timeFactor: 1 };
   const at = (feeds: readonly number[], points: readonly (readonly [number, number, number, Motion?])[]) => {
     const path = pathOf(points);
     return timesOf({ ...path, feed: Float32Array.from(feeds) }, machine);

@@ -84,6 +84,10 @@ export function lengthsOf(path: Motions): Record<(typeof MOTION_NAMES)[number], 
 export interface Kinematics {
   rapid: number;
   acceleration: number;
+  /** How far a corner may be rounded off at speed, mm. */
+  rounding: number;
+  /** Real time over the calculated one. */
+  timeFactor: number;
 }
 
 /** Time of a move from rest to rest, s: d/v + v/a, or 2 sqrt(d/a) when it is too short to reach v (kinematics). */

@@ -16,10 +16,10 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
       String(tool.assembly.number),
       {
         type: listType(tool.cutter),
-        diameter: tool.cutter.DC,
-        cornerRadius: tool.cutter.RE,
+        diameter: shapeOf(tool).DC,
+        cornerRadius: shapeOf(tool).RE,
         fluteLength: tool.cutter.APMX,
-        stickOut: tool.assembly.stickOut,
+        stickOut: shapeOf(tool).stickOut,
         shankDiameter: tool.cutter.DMM,
         shank: shapeOf(tool).shank,
         holder: clampingStack(tool),

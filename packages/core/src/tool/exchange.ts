@@ -89,6 +89,8 @@ const WORDS: Readonly<Record<string, string>> = {
   centreCutting: 'cuts over its centre',
   measuredLength: 'measured length',
   measuredDiameter: 'measured diameter',
+  measuredRadius: 'measured corner radius',
+  asMeasured: 'taken as measured',
   retired: 'retired',
 };
 /** Whatever says how a part is named in its crib, or is worked out. */

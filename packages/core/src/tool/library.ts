@@ -221,6 +221,9 @@ export const assemblySchema = z.object({
   /** Measured length from the tip to the spindle's gauge line and diameter, mm; null: nominal. */
   measuredLength: length.nullable().default(null),
   measuredDiameter: length.nullable().default(null),
+  measuredRadius: z.number().min(0).max(1000).nullable().default(null),
+  /** Whether paths, steel and checks are for the measured sizes. */
+  asMeasured: z.boolean().default(false),
   /** Figures that were typed by the cutter's sizes: stick-out as `4 DC`. */
   relations: relationsSchema,
 });

@@ -15,10 +15,35 @@ export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 
 }
 
 export function shapeOf(tool: Tool): ToolShape {
-  const { kind, DC, RE, APMX, SIG, centreCutting } = tool.cutter;
-  const { stickOut } = tool.assembly;
+  const { kind, APMX, SIG, centreCutting } = tool.cutter;
+  const { DC, RE, stickOut } = sizesOf(tool);
   const shank = upTo(shankStack(tool.cutter), stickOut - APMX);
   return { kind, DC, RE, APMX, SIG, centreCutting, stickOut, shank, clamping: clampingStack(tool) };
+}
+
+/** The sizes that paths are for, mm. */
+interface Sizes {
+  readonly DC: number;
+  readonly RE: number;
+  readonly stickOut: number;
+}
+
+/** Nominal sizes, or the measured ones where the assembly is to be taken so: longer by as much as it is longer to the gauge line. */
+export function sizesOf(tool: Tool): Sizes {
+  const { DC, RE } = tool.cutter;
+  const { stickOut, asMeasured } = tool.assembly;
+  return asMeasured ? measuredSizes(tool) : { DC, RE, stickOut };
+}
+
+/** Sizes as they were measured; nominal where they were not. */
+export function measuredSizes(tool: Tool): Sizes {
+  const { kind, DC, RE } = tool.cutter;
+  const { stickOut, measuredDiameter, measuredRadius, measuredLength } = tool.assembly;
+  const diameter = measuredDiameter ?? DC;
+  // a ball's radius is half its diameter, and no corner is larger than that
+  const radius = kind === 'ball' ? diameter / 2 : Math.min(measuredRadius ?? RE, diameter / 2);
+  const longer = measuredLength === null ? 0 : measuredLength - gaugeLength(tool);
+  return { DC: diameter, RE: radius, stickOut: stickOut + longer };
 }
 
 /** The shape of an assembly of the crib; undefined when it is not there. */

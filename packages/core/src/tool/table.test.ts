@@ -103,11 +103,19 @@ describe('the crib as a table', () => {
     const [first, ...others] = crib.assemblies;
     const rich: Crib = cribSchema.parse({
       ...crib,
-      cutters: crib.cutters.map((c) => ({ ...c, grade: 'HW', DCONMS: 12 })),
+      cutters: crib.cutters.map((c) => ({
+        ...c,
+        grade: 'HW',
+        DCONMS: 12,
+        DN: c.DMM - 0.5,
+        LN: c.APMX + 2,
+        neckTaper: 0.5,
+        neckCone: 20,
+      })),
       extensions: [extension],
       assemblies: [{ ...first!, extensionIds: ['e1'], retired: true, measuredLength: 180 }, ...others],
     });
-    const old = ['grade', 'DCONMS', 'extensions'];
+    const old = ['grade', 'DCONMS', 'extensions', 'DN', 'LN', 'neckTaper', 'neckCone'];
     const lines = cribToCsv(rich)
       .split('\r\n')
       .map((line) =>
@@ -119,6 +127,15 @@ describe('the crib as a table', () => {
     const { crib: back, report } = csvIntoCrib(lines.join('\n'), rich, 'old.csv');
     expect(report.problems).toEqual([]);
     expect(back).toEqual(rich);
+    // a figure that the table sets otherwise is no relation any more, and one that it does not still is
+    const related: Crib = {
+      ...rich,
+      assemblies: rich.assemblies.map((a) => ({ ...a, relations: { stickOut: { expr: '4 DC', unit: 'mm' } } })),
+    };
+    const longer = csvIntoCrib(cribToCsv(rich), related, 'all.csv').crib;
+    expect(longer.assemblies[0]!.relations).toEqual({ stickOut: { expr: '4 DC', unit: 'mm' } });
+    const other = { ...rich, assemblies: rich.assemblies.map((a) => ({ ...a, stickOut: a.stickOut + 1 })) };
+    expect(csvIntoCrib(cribToCsv(other), related, 'all.csv').crib.assemblies[0]!.relations).toEqual({});
     // whole, it comes back whole, and an unknown extension is told with its column
     expect(
       csvIntoCrib(cribToCsv(rich), { ...rich, assemblies: [] }, 'all.csv').crib.assemblies[0]!.extensionIds,

@@ -191,6 +191,10 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
     const before = next.cutters[place]!;
     if (!fields.includes('grade')) read.cutter.grade = before.grade;
     if (!fields.includes('DCONMS')) read.cutter.DCONMS = before.DCONMS;
+    // a table that tells nothing of necks takes none away
+    if (!fields.includes('DN') && !fields.includes('LN')) Object.assign(read.cutter, { DN: before.DN, LN: before.LN });
+    if (!fields.includes('neckTaper')) read.cutter.neckTaper = before.neckTaper;
+    if (!fields.includes('neckCone')) read.cutter.neckCone = before.neckCone;
     if (!sameSizes(before, read.cutter)) {
       // a cutter that stands in another assembly too stays as it is there
       const shared = next.assemblies.some((a, i) => i !== known && a.cutterId === old.cutterId);
@@ -227,11 +231,26 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
 function changed(old: Assembly, now: Assembly, tellsExtensions: boolean): Assembly {
   const { holderId, stickOut, n, fz } = now;
   const extensionIds = tellsExtensions ? now.extensionIds : old.extensionIds;
-  return { ...old, holderId, extensionIds, stickOut, n, fz, data: n === old.n && fz === old.fz ? old.data : null };
+  const next = {
+    ...old,
+    holderId,
+    extensionIds,
+    stickOut,
+    n,
+    fz,
+    data: n === old.n && fz === old.fz ? old.data : null,
+  };
+  // what the table sets otherwise is no relation any more
+  const kept = Object.entries(old.relations ?? {}).filter(
+    ([key]) => next[key as keyof Assembly] === old[key as keyof Assembly],
+  );
+  return old.relations ? { ...next, relations: Object.fromEntries(kept) } : next;
 }
 
 function sameSizes(a: Cutter, b: Cutter): boolean {
-  return JSON.stringify({ ...cutterSchema.parse(a), id: '' }) === JSON.stringify({ ...cutterSchema.parse(b), id: '' });
+  const bare = (cutter: Cutter): string =>
+    JSON.stringify({ ...cutterSchema.parse(cutter), id: '', relations: undefined });
+  return bare(a) === bare(b);
 }
 
 /** Ids of what clamps, by name. */

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { shapeOf, shankProfile } from './shape';
-import { CUTTER_KINDS, cutterSchema, neckEnd, shankStack, type Cutter } from './library';
+import { measuredSizes, shankProfile, shapeOf } from './shape';
+import { type Assembly, assemblySchema, type Cutter, CUTTER_KINDS, cutterSchema, neckEnd, shankStack } from './library';
 import { heightAt } from './profile';
 import { usualCutter } from './usual';
 
@@ -14,28 +14,17 @@ const holder = {
   spindle: '',
   stack: [{ bottomDiameter: 40, topDiameter: 40, length: 50 }],
 };
+const NOMINAL: Assembly = assemblySchema.parse({
+  id: 't',
+  number: 1,
+  cutterId: 'c',
+  holderId: 'h',
+  stickOut: 40,
+  n: 1000,
+  fz: 0.1,
+});
 const shapeAt = (cutter: Cutter, stickOut: number) =>
-  shapeOf({
-    cutter,
-    holder,
-    extensions: [],
-    assembly: {
-      id: 't',
-      number: 1,
-      cutterId: 'c',
-      holderId: 'h',
-      extensionIds: [],
-      stickOut,
-      lengthOffset: null,
-      radiusOffset: null,
-      n: 1000,
-      fz: 0.1,
-      data: null,
-      retired: false,
-      measuredLength: null,
-      measuredDiameter: null,
-    },
-  });
+  shapeOf({ cutter, holder, extensions: [], assembly: { ...NOMINAL, stickOut } });
 /** A ball of 2 mm with a neck of 1.9 x 20 on a shank of 6: the everyday cutter of a mould. */
 const slender = cutterSchema.parse({
   id: 'c',
@@ -83,6 +72,23 @@ describe('cutters above their flutes', () => {
     for (const f of shankStack(wide)) expect(f.topDiameter).toBeLessThanOrEqual(6);
     for (const bad of [{ LN: null }, { DN: 7 }, { LN: 2 }, { LN: 70 }, { DN: null }])
       expect(cutterSchema.safeParse({ ...slender, ...bad }).success).toBe(false);
+  });
+
+  it('taken as measured its path is for what was measured: a ball stays a ball, a longer one stands out farther', () => {
+    const tool = {
+      cutter: slender,
+      holder,
+      extensions: [],
+      assembly: { ...NOMINAL, stickOut: 50, measuredDiameter: 1.98, measuredLength: 101.2, asMeasured: true },
+    };
+    expect(shapeOf(tool)).toMatchObject({ DC: 1.98, RE: 0.99, stickOut: expect.closeTo(51.2, 9) });
+    const nominal = { ...tool, assembly: { ...tool.assembly, asMeasured: false } };
+    expect(shapeOf(nominal)).toMatchObject({ DC: 2, RE: 1, stickOut: 50 });
+    expect(measuredSizes(nominal)).toEqual({ DC: 1.98, RE: 0.99, stickOut: expect.closeTo(51.2, 9) });
+    // no corner is larger than half the diameter
+    const bull = { ...slender, kind: 'bull' as const, RE: 0.5 };
+    const odd = { ...tool, cutter: bull, assembly: { ...tool.assembly, measuredDiameter: 0.8, measuredRadius: 0.6 } };
+    expect(shapeOf(odd)).toMatchObject({ DC: 0.8, RE: 0.4 });
   });
 
   it('whatever kind and diameter is asked for, the usual cutter holds, stands on a shank as they are sold, and can be clamped', () => {

@@ -106,6 +106,8 @@ export function firstCrib(material: Material, machine: Machine): Crib {
       retired: false,
       measuredLength: null,
       measuredDiameter: null,
+      measuredRadius: null,
+      asMeasured: false,
     };
     const cut = usualCut({ cutter });
     const data = { ...cut, overrides: {} };

@@ -1,15 +1,21 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { stepLoad } from '@esquisse/core';
+import { measuredSizes, stepLoad } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
 import { ChoiceField } from '../shared/choiceField';
 import { figure } from '../shared/numbers';
 import { length, size, told, unitOf } from '../shared/units';
 import { Silhouette } from '../shared/silhouette';
+import { withAssemblyChange } from '../state/edit';
 import { Editor } from '../state/editor';
 import { NextCutters } from '../strip/nextCutters';
 import { CutterMaker } from '../places/crib/cutterMaker';
 import { ChosenStep } from './chosenStep';
+
+/** A cutter that is off by this leaves or takes it on a finished wall, mm (half of what is left to a mould's face: common practice). */
+const MATTERS_MM = 0.005;
+/** A cutter that stands out otherwise by this reaches otherwise, mm. */
+const SHORTER_MM = 0.5;
 
 /** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
 @Component({
@@ -62,6 +68,12 @@ import { ChosenStep } from './chosenStep';
               (choose)="changeTo($event)"
             />
           }
+        }
+        @if (worn(); as w) {
+          <p class="stale" role="note" data-testid="worn">
+            {{ told(w) }}
+            <button matButton class="plain ask" (click)="takeMeasured()">Take it as measured</button>
+          </p>
         }
         @if (load(); as l) {
           <div class="row pencil" data-testid="load">
@@ -119,6 +131,26 @@ export class StepCutter {
   protected changeTo(assemblyId: string): void {
     const step = this.step();
     if (step) this.chosen.changeAssembly(step.id, assemblyId);
+  }
+
+  /** How far the measured sizes are from those that the path is for, where that matters. */
+  protected readonly worn = computed(() => {
+    const tool = this.tool();
+    if (!tool || tool.assembly.asMeasured) return '';
+    const [real, taken] = [measuredSizes(tool), { ...tool.cutter, stickOut: tool.assembly.stickOut }];
+    const off = (['DC', 'RE'] as const)
+      .map((key) => ({ key, by: real[key] - taken[key] }))
+      .filter(({ by }) => Math.abs(by) >= MATTERS_MM);
+    const longer = real.stickOut - taken.stickOut;
+    const words = off.map(({ key, by }) => `${key} ${by > 0 ? 'larger' : 'smaller'} by ${Math.abs(by).toFixed(3)} mm`);
+    if (Math.abs(longer) >= SHORTER_MM)
+      words.push(`${longer > 0 ? 'longer' : 'shorter'} by ${Math.abs(longer).toFixed(2)} mm`);
+    return words.length > 0 ? `Measured ${words.join(', ')}; the path is for the nominal sizes.` : '';
+  });
+
+  protected takeMeasured(): void {
+    const id = this.tool()?.assembly.id;
+    if (id) this.editor.make('workplan', (job) => withAssemblyChange(job, id, { asMeasured: true }));
   }
 
   /** A cutter from nothing, for this step. */

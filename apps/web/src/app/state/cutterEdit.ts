@@ -83,6 +83,8 @@ export function withNewCutter(job: Job, made: Omit<Cutter, 'id'>): { job: Job; i
     retired: false,
     measuredLength: null,
     measuredDiameter: null,
+    measuredRadius: null,
+    asMeasured: false,
   };
   const data = { ...usualCut({ assembly, cutter, holder, extensions: [] } as Tool), overrides: {} };
   return {

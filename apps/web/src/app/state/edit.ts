@@ -101,13 +101,20 @@ export function withAssembly(job: Job, stepId: string, assemblyId: string, shop:
   return withStep(job, stepId, { assemblyId, values });
 }
 
+/** Something whose values may be relations, changed: what is set otherwise is no relation any more, unless that is told too. */
+function withChange<T extends { relations?: Relations | undefined }>(one: T, change: Partial<T>): T {
+  let { relations } = one;
+  for (const key of Object.keys(change)) relations = withRelation(relations, key, undefined);
+  return { ...one, relations, ...change };
+}
+
 export function withAssemblyChange(job: Job, id: string, change: Partial<Assembly>): Job {
-  const assemblies = job.crib.assemblies.map((a) => (a.id === id ? { ...a, ...change } : a));
+  const assemblies = job.crib.assemblies.map((a) => (a.id === id ? withChange(a, change) : a));
   return { ...job, crib: { ...job.crib, assemblies } };
 }
 
 export function withCutterChange(job: Job, id: string, change: Partial<Cutter>): Job {
-  const cutters = job.crib.cutters.map((c) => (c.id === id ? { ...c, ...change } : c));
+  const cutters = job.crib.cutters.map((c) => (c.id === id ? withChange(c, change) : c));
   return { ...job, crib: { ...job.crib, cutters } };
 }
 

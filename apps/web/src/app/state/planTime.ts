@@ -1,11 +1,11 @@
-import type { Job } from '@esquisse/core';
+import { changeTime, type Job } from '@esquisse/core';
 import type { StepSummary } from '../engine/views';
 
 /** Seconds for changing the cutter in before a step; 0 where it is in the spindle already. */
 export function changeBefore({ steps, setup }: Job, index: number): number {
   const before = steps.slice(0, index).findLast((s) => s.enabled);
   const isOther = before && steps[index]!.enabled && before.assemblyId !== steps[index]!.assemblyId;
-  return isOther ? setup.machine.toolChange : 0;
+  return isOther ? changeTime(setup.machine) : 0;
 }
 
 /** Seconds from the beginning of the program to the first motion of a step, or to its end without one. */

@@ -5,7 +5,7 @@ import { testJob } from '../../../../../packages/core/test/shapes';
 import { clock } from '../shared/numbers';
 import { motionAt } from '../strip/motionAt';
 import { changeWords } from './changeWords';
-import { withAssembly, withNewStep, withoutStep, withStep, withStepAt, withValue } from './edit';
+import { withAssembly, withAssemblyChange, withNewStep, withoutStep, withStep, withStepAt, withValue } from './edit';
 import { changeBefore } from './planTime';
 import { copiedStep, withPasted } from './stepCopy';
 import { withKind, withStrength } from './stepEdit';
@@ -182,6 +182,15 @@ describe('a step as a whole', () => {
     expect(gentle.steps[0]!.values['ae']).toBeCloseTo(0.7 * Number(ae), 3);
     expect(withStrength(gentle, 's1', 2).steps[0]!.values['ae']).toBeCloseTo(Number(ae), 2);
     expect(withStrength(job, 's2', 4).steps[1]!.values).toEqual(job.steps[1]!.values);
+  });
+
+  it('a figure that is set otherwise than by its relation is no relation any more; the others stay', () => {
+    const relations = { stickOut: { expr: '4 DC', unit: 'mm' as const }, number: { expr: '1', unit: 'mm' as const } };
+    const related = withAssemblyChange(job, 't2', { relations });
+    const dragged = withAssemblyChange(related, 't2', { stickOut: 55 });
+    const of = (of: Job) => of.crib.assemblies.find((a) => a.id === 't2')!.relations;
+    expect(of(related)).toEqual(relations);
+    expect(Object.keys(of(dragged)!)).toEqual(['number']);
   });
 
   it('off it takes no time and no cutter change', () => {

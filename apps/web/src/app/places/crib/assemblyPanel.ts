@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
 import {
   ANGLED_KINDS,
   type Assembly,
@@ -59,7 +60,16 @@ const SIZES: { key: SizeKey; label: string; unit: string; empty?: string; ofNeck
 ];
 
 interface AssemblyField {
-  key: 'number' | 'stickOut' | 'lengthOffset' | 'radiusOffset' | 'measuredLength' | 'measuredDiameter' | 'n' | 'fz';
+  key:
+    | 'number'
+    | 'stickOut'
+    | 'lengthOffset'
+    | 'radiusOffset'
+    | 'measuredLength'
+    | 'measuredDiameter'
+    | 'measuredRadius'
+    | 'n'
+    | 'fz';
   label: string;
   unit: string;
   /** What holds when it is empty, where it may be. */
@@ -69,7 +79,17 @@ interface AssemblyField {
 /** One assembly: its cutter and holder, how far it stands out, and its cutting data. */
 @Component({
   selector: 'esq-assembly-panel',
-  imports: [MatMenuModule, ChoiceField, MatButtonModule, ClampPanel, CuttingPanel, ShopPanel, Silhouette, ValueField],
+  imports: [
+    MatMenuModule,
+    ChoiceField,
+    MatButtonModule,
+    ClampPanel,
+    CuttingPanel,
+    MatCheckboxModule,
+    ShopPanel,
+    Silhouette,
+    ValueField,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     .big,
@@ -205,9 +225,13 @@ interface AssemblyField {
           [accept]="acceptor(f.key)"
         />
       }
-      <p class="pencil note">
-        Measured sizes stand in the saved crib; paths and checks are calculated for the nominal ones.
-      </p>
+      <mat-checkbox
+        [checked]="t.assembly.asMeasured"
+        [disabled]="!isMeasured()"
+        data-testid="as-measured"
+        (change)="change({ asMeasured: $event.checked })"
+        >Take it as measured: paths, steel and checks are for these sizes</mat-checkbox
+      >
       <div class="row">
         <span>Feed vf = fz z n</span
         ><span class="number"
@@ -280,6 +304,16 @@ export class AssemblyPanel {
       unit: 'mm',
       empty: `${length(this.tool().cutter.DC, 2)} nominal`,
     },
+    ...(this.tool().cutter.kind === 'ball'
+      ? []
+      : ([
+          {
+            key: 'measuredRadius',
+            label: 'Measured corner radius',
+            unit: 'mm',
+            empty: `${length(this.tool().cutter.RE, 2)} nominal`,
+          },
+        ] as const)),
     // speed and feed that follow a cut are shown with it
     ...(this.tool().assembly.data
       ? []
@@ -288,6 +322,10 @@ export class AssemblyPanel {
           { key: 'fz', label: 'Feed per tooth fz', unit: 'mm' },
         ] as const)),
   ]);
+  protected readonly isMeasured = computed(() => {
+    const { measuredLength, measuredDiameter, measuredRadius } = this.tool().assembly;
+    return measuredLength !== null || measuredDiameter !== null || measuredRadius !== null;
+  });
   protected readonly clamps = computed(() =>
     [...this.tool().extensions, this.tool().holder].map((c) => c.name).join(' in '),
   );

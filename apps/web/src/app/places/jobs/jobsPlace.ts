@@ -2,7 +2,6 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { MatButtonModule } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatSortModule, type Sort } from '@angular/material/sort';
-import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import { firstValueFrom } from 'rxjs';
 import { DEMO_JOBS } from '../../keeping/demos';
@@ -38,7 +37,7 @@ const COLUMNS: readonly Column[] = [
 /** What am I working on? The jobs that this browser keeps, and what begins another one. */
 @Component({
   selector: 'esq-jobs-place',
-  imports: [MatButtonModule, MatSortModule, MatTooltipModule, TextField],
+  imports: [MatButtonModule, MatSortModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './jobsPlace.scss',
   templateUrl: './jobsPlace.html',
@@ -137,8 +136,17 @@ export class JobsPlace {
   }
 
   protected async remove({ id, job }: KeptJob): Promise<void> {
+    if (id === this.open()?.id && !(await this.openAnother(id))) return;
     const deleted = await this.list.remove(id);
     if (deleted) this.notice.undoable(`Job "${job.name}" deleted`, () => void this.list.bringBack(deleted));
+  }
+
+  /** Opens another job in place of the one that is to be deleted: the last changed, or a demo. */
+  private async openAnother(id: string): Promise<boolean> {
+    const other = this.list.all().find((k) => k.id !== id);
+    if (other) await this.jobs.openKept(other.id);
+    for (const { file } of DEMO_JOBS) if (this.open()?.id === id) await this.jobs.openDemo(file);
+    return this.open()?.id !== id;
   }
 
   protected picked(event: Event, take: (file: File) => unknown): void {

@@ -19,6 +19,9 @@ const MACHINE_FIELDS: readonly EntryField[] = [
   ['rapid', 'Rapid', 'mm/min'],
   ['acceleration', 'Acceleration', 'mm/s²'],
   ['toolChange', 'Cutter change', 's'],
+  ['runUp', 'Spindle run-up', 's'],
+  ['rounding', 'Corners rounded by', 'mm'],
+  ['timeFactor', 'Real time over calculated', ''],
 ];
 const MATERIAL_FIELDS: readonly EntryField[] = [
   ['kc11', 'kc1.1', 'N/mm²'],
@@ -80,6 +83,14 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
             unit="mm"
             [accept]="acceptSafe"
           />
+          <esq-value-field
+            label="Program number"
+            key="programNumber"
+            [value]="j.setup.programNumber"
+            [optional]="true"
+            placeholder="none"
+            [accept]="acceptNumber"
+          />
         </esq-house-entry>
         <div>
           @if (house.kept()) {
@@ -114,6 +125,8 @@ export class MachineSection {
     }));
 
   protected readonly acceptSafe = (value: number | null): string | undefined => this.setup({ safeHeight: value ?? 0 });
+
+  protected readonly acceptNumber = (programNumber: number | null): string | undefined => this.setup({ programNumber });
 
   protected setup(change: Partial<Job['setup']>): string | undefined {
     return this.editor.change((job) => ({ ...job, setup: { ...job.setup, ...change } }));

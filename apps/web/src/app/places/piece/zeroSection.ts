@@ -5,11 +5,16 @@ import { type Choice, ChoiceField, choicesOf } from '../../shared/choiceField';
 import { Engine } from '../../engine/engine';
 import { Editor } from '../../state/editor';
 import { told } from '../../shared/units';
+import { ValueField } from '../../shared/valueField';
+
+const ORIGIN = "model's own origin";
+/** Whether a point was typed in the model's frame rather than picked on the part. */
+const isTyped = (what = ''): boolean => what === '' || what === ORIGIN || what.startsWith('point X ');
 
 /** Where zero is, by which work offset, and what the operator does to find it. */
 @Component({
   selector: 'esq-zero-section',
-  imports: [ChoiceField, MatButtonModule],
+  imports: [ChoiceField, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './zeroSection.scss',
   template: `
@@ -21,7 +26,7 @@ import { told } from '../../shared/units';
           label="Datum on"
           [value]="j.setup.workZero.of"
           [options]="datums()"
-          (chosen)="zero({ of: $any($event) })"
+          (chosen)="datum($any($event))"
         />
         @if (j.setup.workZero.of !== 'picked') {
           <div class="zero">
@@ -52,6 +57,18 @@ import { told } from '../../shared/units';
             </div>
           </div>
         }
+        @if (j.setup.workZero.of === 'picked') {
+          @for (axis of axes; track axis.index) {
+            <esq-value-field
+              [label]="axis.name + ' in the model'"
+              [key]="'zero' + axis.name"
+              unit="mm"
+              [value]="j.setup.workZero.at[axis.index]!"
+              [accept]="acceptor(axis.index)"
+            />
+          }
+          <button matButton="outlined" class="press" (click)="origin()">Model's own origin</button>
+        }
         <p class="pencil">Or point at a corner, hole or face in the view.</p>
         <esq-choice-field
           label="Work offset"
@@ -74,7 +91,7 @@ export class ZeroSection {
   protected readonly datums = computed((): Choice[] => [
     { value: 'block', label: 'blank' },
     { value: 'part', label: 'part' },
-    ...(this.job()?.setup.workZero.what ? [{ value: 'picked', label: 'picked feature' }] : []),
+    { value: 'picked', label: isTyped(this.job()?.setup.workZero.what) ? 'point of the model' : 'picked feature' },
   ]);
 
   protected readonly probe = computed(() => {
@@ -82,6 +99,33 @@ export class ZeroSection {
     const boxes = this.engine.piece()?.boxes;
     return job?.part && boxes ? probeSentence(job, boxes) : '';
   });
+
+  protected readonly axes = [
+    { name: 'X', index: 0 },
+    { name: 'Y', index: 1 },
+    { name: 'Z', index: 2 },
+  ] as const;
+
+  protected datum(of: WorkZero['of']): void {
+    // a point of the model begins at its origin, where nothing was picked yet
+    if (of === 'picked' && !this.job()?.setup.workZero.what) this.origin();
+    else this.zero({ of });
+  }
+
+  protected origin(): void {
+    this.zero({ of: 'picked', at: [0, 0, 0], what: ORIGIN, axes: undefined });
+  }
+
+  protected acceptor(axis: 0 | 1 | 2): (value: number | null) => string | undefined {
+    return (value) =>
+      this.editor.change((job) => {
+        const { workZero } = job.setup;
+        const at = workZero.at.map((v, k) => (k === axis ? (value ?? 0) : v)) as [number, number, number];
+        const [x, y, z] = at.map((v) => Math.round(v * 1000) / 1000);
+        const what = `point X ${x} Y ${y} Z ${z} of the model`;
+        return { ...job, setup: { ...job.setup, workZero: { ...workZero, of: 'picked', at, what, axes: undefined } } };
+      });
+  }
 
   protected zero(change: Partial<WorkZero>): void {
     this.setup((setup) => ({ ...setup, workZero: { ...setup.workZero, ...change } }));

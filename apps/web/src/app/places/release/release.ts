@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { Router } from '@angular/router';
-import { stepsOn, type Verdict } from '@esquisse/core';
+import { learntFrom, stepsOn, type Verdict } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { BenchSlot } from '../../bench/benchSlot';
 import { Columns } from '../../shared/columns';
@@ -9,13 +9,16 @@ import { linesOf } from '../../engine/runs';
 import { saveFile } from '../../shared/files';
 import { ProgramText } from './programText';
 import { JobActions, jobFeature } from '../../state/job.reducer';
+import { Editor } from '../../state/editor';
 import { PlanActions, planFeature } from '../../state/plan.reducer';
+import { timeBefore } from '../../state/planTime';
+import { ValueField } from '../../shared/valueField';
 import { shownUnit, told } from '../../shared/units';
 
 /** May it go to the machine? */
 @Component({
   selector: 'esq-release',
-  imports: [MatButtonModule, BenchSlot, Columns, ProgramText],
+  imports: [MatButtonModule, BenchSlot, Columns, ProgramText, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './release.scss',
   template: `
@@ -50,6 +53,18 @@ import { shownUnit, told } from '../../shared/units';
             >
               Download {{ r.fileName }}
             </button>
+            @if (planned() > 0) {
+              <esq-value-field
+                label="Real time at the machine"
+                key="realTime"
+                unit="min"
+                [value]="null"
+                [optional]="true"
+                [placeholder]="(planned() / 60).toFixed(1) + ' calculated'"
+                why="The machine keeps the factor between both, and all times follow it."
+                [accept]="learn"
+              />
+            }
             @if (!r.ok) {
               <p class="wrong">The program is not given out while a check says no.</p>
             }
@@ -77,6 +92,8 @@ export class ReleasePlace {
   protected readonly unit = shownUnit;
   private readonly store = inject(Store);
   private readonly router = inject(Router);
+  private readonly editor = inject(Editor);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   protected readonly released = this.store.selectSignal(planFeature.selectReleased);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
@@ -115,6 +132,20 @@ export class ReleasePlace {
   protected post(): void {
     this.store.dispatch(PlanActions.postAndProve());
   }
+
+  /** Time of the whole program, s. */
+  protected readonly planned = computed(() => {
+    const job = this.job();
+    return job && this.stale() === 0 ? timeBefore(job, this.summaries()) : 0;
+  });
+
+  protected readonly learn = (minutes: number | null): string | undefined => {
+    const job = this.job();
+    if (minutes === null || !job) return undefined;
+    const machine = learntFrom(job.setup.machine, this.planned(), 60 * minutes);
+    if (!machine) return 'Too far from the calculated time: look for what is different at the machine.';
+    return this.editor.change((now) => ({ ...now, setup: { ...now.setup, machine } }));
+  };
 
   protected download(): void {
     const r = this.released();
