@@ -7,6 +7,8 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
 }) => {
   const errors = watchErrors(page);
   await openDemo(page);
+  // nobody was here before: the demo has worked itself out
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await openJob(page, 'Trowel grip, die half');
   // begin with an empty plan
   for (const left of [2, 1, 0]) {
@@ -102,6 +104,8 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
 
 test('the page answers while a step is worked out, and the work can be stopped', async ({ page }) => {
   await openDemo(page);
+  // nobody was here before: the demo has worked itself out
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await page.getByTestId('calculate-all').click();
   await expect(page.getByRole('status')).toContainText(/step 1/);
   await page.getByRole('link', { name: /Crib/ }).click();

@@ -12,6 +12,8 @@ export const test = base.extend<object, { partsRead: Kept }>({
     async ({ browser }, use, { project }) => {
       const { baseURL, viewport } = project.use;
       const context = await browser.newContext({ ...(baseURL ? { baseURL } : {}), viewport: viewport ?? null });
+      // at a first visit the demo works itself out: not asked for here
+      await context.addInitScript(() => localStorage.setItem('esquisse.visited', 'yes'));
       const page = await context.newPage();
       await openDemo(page);
       await openJob(page, 'Trowel grip, die half');

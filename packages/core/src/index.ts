@@ -98,7 +98,7 @@ export {
 } from './strategy/houseValues';
 export { type Field, type SheetSection, type StepKind, type Value } from './strategy/kind';
 export { levelHouse } from './strategy/levelRoughing/fields';
-export { sideStepFor } from './strategy/parallelPasses/scallop';
+export { sideStepFor } from './passes/scallop';
 export { kindOf, STEP_KINDS } from './strategy/registry';
 export { outlineBlank, planOf, standardBlock, upToMicron } from './job/blocks';
 export { withBodies } from './job/bodies';

@@ -6,7 +6,7 @@ import { leftoverRows } from '../steel/leftover';
 import { partTops } from '../steel/partTops';
 import { overCells, unfinishedOf } from './unfinished';
 
-const EVERYWHERE = { lowest: -Infinity, closed: [] };
+const EVERYWHERE = { lowest: -Infinity, steepFrom: 0, closed: [] };
 
 /** A plane that rises along X under a skin of even thickness, mm, with one hump of three times that. */
 function skinned(slopeDeg: number, skin: number) {

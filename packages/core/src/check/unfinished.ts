@@ -23,6 +23,8 @@ export interface Asked {
   readonly most: number;
   /** Nothing lower is asked for. */
   readonly lowest: number;
+  /** Nothing gentler is asked for, degrees. */
+  readonly steepFrom: number;
   /** Plan areas that its axis never enters: nothing under them is asked for. */
   readonly closed: readonly Polygon[];
 }
@@ -80,7 +82,7 @@ export function overCells(
   partMap: HeightMap,
   steel: HeightMap,
   leftover: Float32Array,
-  { most, lowest, closed }: Asked,
+  { most, lowest, steepFrom, closed }: Asked,
   rows: readonly [number, number],
   cancel?: Cancel,
 ): OverCell[] {
@@ -104,6 +106,7 @@ export function overCells(
       const tall = z - partMap.heights[o]!;
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
       const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
+      if (slope < steepFrom) continue;
       // on a slope the steel is as much taller than it is thick as the surface is larger than the cell
       over.push({ cell: o, slope, area: (cell * cell * Math.max(tall, thick)) / thick });
     }

@@ -197,6 +197,7 @@ async function unfinishedOn(
   const asked: Asked = {
     most: bound.leaves.most + bound.ridges + bound.tolerance,
     lowest: bound.lowest,
+    steepFrom: bound.steepFrom,
     closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
   };
   const partMap = piece.topsOn(steel.cell);

@@ -63,6 +63,8 @@ export interface StepDefinition<V extends Values> {
   ridges?: (values: V) => number;
   /** Nothing of the part below this is finished, mm, for kinds that cut in passes; all of it when left out. */
   lowest?: (values: V) => number;
+  /** Only what is steeper is finished, degrees, for kinds that leave gentler ground to others; all of it when left out. */
+  steepFrom?: (values: V) => number;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
   /** The cut that speeds and feeds follow from. */
@@ -81,6 +83,8 @@ export interface BoundStep {
   readonly stairs: number | undefined;
   readonly ridges: number | undefined;
   readonly lowest: number;
+  /** Degrees. */
+  readonly steepFrom: number;
   readonly tolerance: number;
   readonly sideStep: (tool: ToolShape) => number | undefined;
   readonly cut: (tool: ToolShape) => CutOf;
@@ -111,6 +115,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     stairs: definition.stairs?.(values),
     ridges: definition.ridges?.(values),
     lowest: definition.lowest?.(values) ?? -Infinity,
+    steepFrom: definition.steepFrom?.(values) ?? 0,
     tolerance: definition.tolerance?.(values) ?? 0,
     sideStep: (tool) => definition.sideStep?.(values, tool),
     cut: (tool) => definition.cut(values, tool),

@@ -3,9 +3,10 @@ import type { StepKind } from './kind';
 import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
 import { restRoughing } from './restRoughing';
+import { waterline } from './waterline';
 
 /** All kinds of step. A new kind is one folder and one line here. */
-export const STEP_KINDS: readonly StepKind[] = [facing, levelRoughing, restRoughing, parallelPasses];
+export const STEP_KINDS: readonly StepKind[] = [facing, levelRoughing, restRoughing, parallelPasses, waterline];
 
 export function kindOf(id: string): StepKind | undefined {
   return STEP_KINDS.find((kind) => kind.id === id);

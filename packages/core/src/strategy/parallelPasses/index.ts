@@ -8,10 +8,10 @@ import { workspaceOf } from '../../link/workspace';
 import { cutterProfile, type ToolShape } from '../../tool/shape';
 import { machineTask } from '../../simulate/runOver';
 import { defineStep } from '../kind';
-import { keepNeckClear } from './neck';
-import { cutRuns, type GrownPasses } from './order';
-import { type ScanInput, type ScanLine, type ScanRun, scanLines, SurfaceFollower } from './scan';
-import { sideStepFor } from './scallop';
+import { keepNeckClear } from '../../passes/neck';
+import { cutRuns, type GrownPasses } from '../../passes/order';
+import { type ScanInput, type ScanLine, type ScanRun, scanLines, SurfaceFollower } from '../../passes/scan';
+import { sideStepFor } from '../../passes/scallop';
 
 /** Passes in one piece of work: small enough to call off within 0.2 s. */
 const LINES_A_TASK = 6;

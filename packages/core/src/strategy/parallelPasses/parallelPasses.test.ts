@@ -5,8 +5,8 @@ import { Motion } from '../../path/toolpath';
 import { contactMesh } from '../../geometry/contactMesh';
 import { blockMap } from '../../steel/heightMap';
 import { calculated, cribOf, type EndMill, meshOf, sheet, squarePocket, testJob } from '../../../test/shapes';
-import { scallopOf, sideStepFor } from './scallop';
-import { type ScanInput, scanLines } from './scan';
+import { scallopOf, sideStepFor } from '../../passes/scallop';
+import { type ScanInput, scanLines } from '../../passes/scan';
 
 describe('scallop of a ball cutter on a plane (Pythagoras; figures also in Machinery’s Handbook, from memory)', () => {
   it('DC 6.35 stepping 0.635 leaves 0.01592 mm, DC 19.05 leaves 0.00529 mm', () => {

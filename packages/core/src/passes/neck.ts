@@ -1,8 +1,8 @@
-import { markKept } from '../../geometry/polygon';
-import type { LeftOut, StepContext } from '../../link/context';
-import { bodyOf, type Mishap } from '../../simulate/body';
-import type { Frustum } from '../../tool/profile';
-import { runOver } from '../../simulate/runOver';
+import { markKept } from '../geometry/polygon';
+import type { LeftOut, StepContext } from '../link/context';
+import { bodyOf, type Mishap } from '../simulate/body';
+import type { Frustum } from '../tool/profile';
+import { runOver } from '../simulate/runOver';
 import { type CutPass, type GrownPasses, turned } from './order';
 import type { ScanRun } from './scan';
 

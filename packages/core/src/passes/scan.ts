@@ -1,10 +1,10 @@
-import type { Cancel } from '../../base/cancel';
-import { CutterDrop } from '../../tool/drop';
-import type { ContactMesh } from '../../geometry/contactMesh';
-import { markKept } from '../../geometry/polygon';
-import { type Bounds, BoundsTest } from '../../field/bounds';
-import { TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
-import type { HeightMap } from '../../steel/heightMap';
+import type { Cancel } from '../base/cancel';
+import { CutterDrop } from '../tool/drop';
+import type { ContactMesh } from '../geometry/contactMesh';
+import { markKept } from '../geometry/polygon';
+import { type Bounds, BoundsTest } from '../field/bounds';
+import { TipSurface, type TipSurfaceSpec } from '../field/tipSurface';
+import type { HeightMap } from '../steel/heightMap';
 
 /** Shares of the step's tolerance for the chords and for leaving out points. */
 const CHORD_SHARE = 0.45;

@@ -1,5 +1,5 @@
-import type { Growing } from '../../link/workspace';
-import { Motion } from '../../path/toolpath';
+import type { Growing } from '../link/workspace';
+import { Motion } from '../path/toolpath';
 import type { ScanRun, SurfaceFollower } from './scan';
 
 /** Passes in the order in which they are cut, and the path that cuts them. */
