@@ -83,7 +83,7 @@ describe('the file of a job', () => {
     const read = readJob(old);
     // whatever the old file says is there; what it does not say has come by itself
     expect({ ...read, format: 'esquisse-job', version: 1 }).toMatchObject(old);
-    expect(read.steps.every((s) => s.enabled && s.cutting.from === 'crib' && s.coolant === null)).toBe(true);
+    expect(read.steps.every((s) => s.enabled && s.cutting.from === 'crib' && s.coolant === 'flood')).toBe(true);
     expect(throughFile(read)).toEqual(read);
     // a migration is a pure function
     const frozen = JSON.stringify(old);

@@ -40,10 +40,11 @@ export const jobFileSchema = z.object({
 /** From each version to the next, as the JSON of a job that may still be wrong in other ways. */
 const MIGRATIONS: Readonly<Record<number, (job: Json) => Json>> = { 1: withSetups };
 
-/** Version 1 had one setup, and what lies in it beside it. */
+/** Version 1 had one setup, and what lies in it beside it; its programs always ran with flood. */
 function withSetups({ setup, steps, blank, drilled, part, ...rest }: Json): Json {
   const { lay, ...file } = objectOf(part);
-  const first = { ...objectOf(setup), ...(lay === undefined ? {} : { lay }), blank, drilled, steps };
+  const flooded = mapped(steps, (step) => ({ ...step, coolant: 'flood' }));
+  const first = { ...objectOf(setup), ...(lay === undefined ? {} : { lay }), blank, drilled, steps: flooded };
   return { ...rest, version: 2, part: part ? file : part, setups: [first] };
 }
 

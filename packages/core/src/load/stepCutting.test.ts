@@ -42,7 +42,9 @@ describe('speed and feeds of a step', () => {
   it('the other feeds are shares of the cutting one, each set alone without moving another', () => {
     const feeds = ['entry', 'plunge', 'link', 'back'] as const;
     const plain = of({});
-    expect([plain.entry, plain.plunge, plain.link].map((f) => f / plain.vf)).toEqual([0.4, 0.25, 1]);
+    expect([plain.entry, plain.plunge, plain.link].map((f) => f / plain.vf)).toEqual([0.4, 0.4, 1]);
+    const own = of({ from: 'cut' });
+    expect([own.entry, own.plunge, own.link].map((f) => f / own.vf)).toEqual([0.4, 0.25, 1]);
     for (const key of feeds) {
       const set = of({ own: { [key]: 777, ...(key === 'link' ? { back: plain.back } : {}) } });
       for (const other of feeds) expect(set[other]).toBe(other === key ? 777 : plain[other]);

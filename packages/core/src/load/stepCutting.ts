@@ -108,7 +108,8 @@ export function cuttingOf(
     fz: vf / (cutter.ZEFP * turns),
     vf,
     entry: own.entry ?? ENTRY_SHARE * vf,
-    plunge: own.plunge ?? PLUNGE_SHARE * vf,
+    // the crib's figures stand for how it was always done: straight down as on a slope
+    plunge: own.plunge ?? (isOfCut ? PLUNGE_SHARE : ENTRY_SHARE) * vf,
     link: own.link ?? vf,
     back: own.back ?? own.link ?? vf,
     Deff: d.Deff.value,

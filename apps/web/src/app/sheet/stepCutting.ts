@@ -52,7 +52,7 @@ const ROWS: readonly Row[] = [
     unit: 'mm/min',
     decimals: 0,
     of: (f) => f.plunge,
-    why: '0.25 vf straight down (common practice).',
+    why: '0.25 vf straight down, 0.4 vf where it follows from the crib (common practice).',
   },
   {
     key: 'link',
