@@ -3,6 +3,7 @@ import { CutterDrop } from '../tool/drop';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { markKept } from '../geometry/polygon';
 import { type Bounds, BoundsTest } from '../field/bounds';
+import { Buried } from '../field/buried';
 import { TipSurface, type TipSurfaceSpec } from '../field/tipSurface';
 import type { HeightMap } from '../steel/heightMap';
 
@@ -81,15 +82,16 @@ export class SurfaceFollower {
   private readonly ray: CutterDrop;
   private readonly stride: number;
   private readonly chord: number;
-  private readonly radius: number;
+  private readonly buried: Buried;
 
   constructor(private readonly input: ScanInput) {
     this.surface = new TipSurface(input.spec);
     this.bounds = new BoundsTest(input.bounds);
     this.ray = new CutterDrop(input.spec.mesh as ContactMesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
-    this.radius = input.spec.piece.radius;
+    this.buried = new Buried(input.stock, input.spec.piece, input.mostSteel);
+    const { radius } = input.spec.piece;
     // a spike between two samples lifts a ball by no more than stride²/8R at the samples' middle
-    this.stride = Math.min(0.4, Math.sqrt(4 * this.radius * input.tolerance));
+    this.stride = Math.min(0.4, Math.sqrt(4 * radius * input.tolerance));
     this.chord = CHORD_SHARE * input.tolerance;
   }
 
@@ -178,31 +180,7 @@ export class SurfaceFollower {
         if (this.ray.at(bx, by) === -Infinity) return { z, stop: 'edge' };
       }
     }
-    return { z, stop: this.isBuried(x, y, z) ? 'steel' : 'none' };
-  }
-
-  /** Whether steel reaches deeper into the cutter's round than it may. */
-  private isBuried(x: number, y: number, z: number): boolean {
-    const { stock, mostSteel } = this.input;
-    const core = this.radius - mostSteel;
-    if (core <= 0) return false;
-    const { x0, y0, cell, nx, ny, heights } = stock;
-    const i0 = Math.max(0, Math.ceil((x - core - x0) / cell - 0.5));
-    const i1 = Math.min(nx - 1, Math.floor((x + core - x0) / cell - 0.5));
-    const j0 = Math.max(0, Math.ceil((y - core - y0) / cell - 0.5));
-    const j1 = Math.min(ny - 1, Math.floor((y + core - y0) / cell - 0.5));
-    const low = z + mostSteel;
-    const middle = z + this.radius;
-    for (let j = j0; j <= j1; j++)
-      for (let i = i0; i <= i1; i++) {
-        const h = heights[j * nx + i]!;
-        if (h <= low) continue;
-        const dx = x0 + (i + 0.5) * cell - x;
-        const dy = y0 + (j + 0.5) * cell - y;
-        const room2 = core * core - dx * dx - dy * dy;
-        if (room2 > 0 && h > middle - Math.sqrt(room2)) return true;
-      }
-    return false;
+    return { z, stop: this.buried.at(x, y, z) ? 'steel' : 'none' };
   }
 
   /** Last good place between a good one and a bad one. */
@@ -292,7 +270,7 @@ export class SurfaceFollower {
     for (let k = 1; k <= steps; k++) {
       const at = s + (way * this.input.extension * k) / steps;
       const [x, y] = [line.x + at * line.ux, line.y + at * line.uy];
-      if (this.isBuried(x, y, height(at)) || this.bounds.forbids(x, y, height(at))) break;
+      if (this.buried.at(x, y, height(at)) || this.bounds.forbids(x, y, height(at))) break;
       far = at;
     }
     if (far === s) return [];
