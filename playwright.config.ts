@@ -6,6 +6,8 @@ const PORT = 4610;
 export default defineConfig({
   testDir: 'e2e',
   testMatch: '*.spec.ts',
+  // what takes long and is mostly seen by others as well is driven with the proofs
+  ...(process.env['ESQUISSE_PROOF'] ? { grep: /@slow/ } : { grepInvert: /@slow/ }),
   fullyParallel: false,
   workers: 1,
   timeout: 900_000,

@@ -83,57 +83,61 @@ test('broken and foreign files are refused in words and leave the open job as it
   await expect(sentence).toContainText('170.0 x 130.0 x 70.0 mm');
 });
 
-test('a part from an STL file, block and work zero, saved to one file and opened again', async ({ page }) => {
-  await openDemo(page, '/piece');
-  await openJob(page, 'Trowel grip, die half');
-  const corners = [
-    [0, 0],
-    [40, 0],
-    [40, 30],
-    [0, 30],
-  ];
-  const facet = (...p: number[][]): string =>
-    `facet normal 0 0 0\nouter loop\n${p.map((v) => `vertex ${v.join(' ')}`).join('\n')}\nendloop\nendfacet\n`;
-  let text = 'solid block\n';
-  for (let k = 0; k < 4; k++) {
-    const [a, b] = [corners[k]!, corners[(k + 1) % 4]!];
-    text += facet([...a, 0], [...b, 0], [...b, 12]) + facet([...a, 0], [...b, 12], [...a, 12]);
-  }
-  for (const z of [0, 12])
-    text += facet([0, 0, z], [40, 0, z], [40, 30, z]) + facet([0, 0, z], [40, 30, z], [0, 30, z]);
-  await page
-    .getByTestId('part-file')
-    .setInputFiles({ name: 'small.stl', mimeType: 'model/stl', buffer: Buffer.from(`${text}endsolid block\n`) });
-  await expect(page.locator('.sentence')).toContainText('40.0 x 30.0 x 12.0 mm, out of 40.0 x 30.0 x 13.0 mm');
-  const side = page.getByLabel('Allowance at −X', { exact: true });
-  await side.fill('5');
-  await side.press('Enter');
-  await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
-  await page.getByRole('button', { name: 'X low, Y low' }).click();
-  await expect(page.getByTestId('probe')).toContainText('the corner of the -X side and the -Y side');
-  await idle(page);
+test(
+  'a part from an STL file, block and work zero, saved to one file and opened again',
+  { tag: '@slow' },
+  async ({ page }) => {
+    await openDemo(page, '/piece');
+    await openJob(page, 'Trowel grip, die half');
+    const corners = [
+      [0, 0],
+      [40, 0],
+      [40, 30],
+      [0, 30],
+    ];
+    const facet = (...p: number[][]): string =>
+      `facet normal 0 0 0\nouter loop\n${p.map((v) => `vertex ${v.join(' ')}`).join('\n')}\nendloop\nendfacet\n`;
+    let text = 'solid block\n';
+    for (let k = 0; k < 4; k++) {
+      const [a, b] = [corners[k]!, corners[(k + 1) % 4]!];
+      text += facet([...a, 0], [...b, 0], [...b, 12]) + facet([...a, 0], [...b, 12], [...a, 12]);
+    }
+    for (const z of [0, 12])
+      text += facet([0, 0, z], [40, 0, z], [40, 30, z]) + facet([0, 0, z], [40, 30, z], [0, 30, z]);
+    await page
+      .getByTestId('part-file')
+      .setInputFiles({ name: 'small.stl', mimeType: 'model/stl', buffer: Buffer.from(`${text}endsolid block\n`) });
+    await expect(page.locator('.sentence')).toContainText('40.0 x 30.0 x 12.0 mm, out of 40.0 x 30.0 x 13.0 mm');
+    const side = page.getByLabel('Allowance at −X', { exact: true });
+    await side.fill('5');
+    await side.press('Enter');
+    await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
+    await page.getByRole('button', { name: 'X low, Y low' }).click();
+    await expect(page.getByTestId('probe')).toContainText('the corner of the -X side and the -Y side');
+    await idle(page);
 
-  await page.getByRole('button', { name: 'Jobs' }).click();
-  const [download] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click(),
-  ]);
-  const zip = readFileSync(await download.path());
-  await openJob(page, 'Citrus press, core insert');
-  const open = (): Promise<void> =>
-    page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
-  // it is kept here already: nothing is overwritten without being asked
-  await open();
-  const question = page.getByRole('dialog');
-  await expect(question).toContainText('"mine.zip"');
-  await question.getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('core insert');
-  await open();
-  await question.getByRole('button', { name: 'Keep both' }).click();
-  await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
-  await idle(page);
-  await page.getByRole('button', { name: 'Jobs' }).click();
-  await expect(page.getByRole('menuitem', { name: /Kept: Trowel grip/ })).toHaveCount(1);
-  await page.keyboard.press('Escape');
-  await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
-});
+    await page.getByRole('button', { name: 'Jobs' }).click();
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: 'Save the whole job to a file' }).click(),
+    ]);
+    const zip = readFileSync(await download.path());
+    await openJob(page, 'Citrus press, core insert');
+    const open = (): Promise<void> =>
+      page.getByTestId('job-file').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: zip });
+    // it is kept here already: nothing is overwritten without being asked
+    await open();
+    const question = page.getByRole('dialog');
+    await expect(question).toContainText('"mine.zip"');
+    await question.getByRole('button', { name: 'Cancel' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('core insert');
+    await open();
+    await question.getByRole('button', { name: 'Keep both' }).click();
+    await expect(page.locator('.sentence')).toContainText('out of 45.0 x 30.0 x 13.0 mm');
+    await idle(page);
+    await page.getByRole('button', { name: 'Jobs' }).click();
+    await expect(page.getByRole('menuitem', { name: /Kept: Trowel grip/ })).toHaveCount(1);
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
+  },
+);

@@ -210,26 +210,30 @@ test('another file: units are doubted, a revision tells what moved, a fixture be
   await expect(page.getByText('grip.stl').first()).toBeVisible();
 });
 
-test('the steel that a step leaves is saved and taken as the blank of the work that follows', async ({ page }) => {
-  await openDemo(page);
-  await openJob(page, 'Trowel grip, die half');
-  await page.getByTestId('step-1').click();
-  await page.getByTestId('calculate').click();
-  await idle(page);
-  await page.keyboard.press('2');
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-steel').click()]);
-  const steel = readFileSync(await download.path());
-  await page.getByRole('link', { name: /Piece/ }).click();
-  await page.getByTestId('other-file').setInputFiles({ name: 'roughed.stl', mimeType: 'model/stl', buffer: steel });
-  await choose(page, 'What is roughed.stl', 'the blank');
-  await page.getByRole('button', { name: 'Take these in' }).click();
-  await expect(page.getByRole('button', { name: 'Leave out roughed.stl' })).toBeVisible();
-  await idle(page);
-  await choose(page, 'Blank', 'a body: cast, pre-milled, hardened');
-  await expect(page.getByLabel('Allowance all round')).toBeVisible();
-  await expect(page.getByRole('alert')).toHaveCount(0);
-  // the roughed steel stands in the view before anything is cut
-  await page.getByRole('link', { name: /Workplan/ }).click();
-  await page.getByRole('radio', { name: /Leftover/ }).click();
-  await expect.poll(() => figure(page, 'median')).toBeLessThan(2);
-});
+test(
+  'the steel that a step leaves is saved and taken as the blank of the work that follows',
+  { tag: '@slow' },
+  async ({ page }) => {
+    await openDemo(page);
+    await openJob(page, 'Trowel grip, die half');
+    await page.getByTestId('step-1').click();
+    await page.getByTestId('calculate').click();
+    await idle(page);
+    await page.keyboard.press('2');
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-steel').click()]);
+    const steel = readFileSync(await download.path());
+    await page.getByRole('link', { name: /Piece/ }).click();
+    await page.getByTestId('other-file').setInputFiles({ name: 'roughed.stl', mimeType: 'model/stl', buffer: steel });
+    await choose(page, 'What is roughed.stl', 'the blank');
+    await page.getByRole('button', { name: 'Take these in' }).click();
+    await expect(page.getByRole('button', { name: 'Leave out roughed.stl' })).toBeVisible();
+    await idle(page);
+    await choose(page, 'Blank', 'a body: cast, pre-milled, hardened');
+    await expect(page.getByLabel('Allowance all round')).toBeVisible();
+    await expect(page.getByRole('alert')).toHaveCount(0);
+    // the roughed steel stands in the view before anything is cut
+    await page.getByRole('link', { name: /Workplan/ }).click();
+    await page.getByRole('radio', { name: /Leftover/ }).click();
+    await expect.poll(() => figure(page, 'median')).toBeLessThan(2);
+  },
+);

@@ -14,57 +14,59 @@ async function type(page: Page, label: string, value: string): Promise<void> {
   await field.press('Enter');
 }
 
-test('what is left in corners: the region follows its values, cutters are compared, and a step begins with the chosen one', async ({
-  page,
-}) => {
-  const errors = watchErrors(page);
-  await openDemo(page);
-  await openJob(page, 'Corner check, square pocket');
-  await page.getByTestId('step-2').click();
-  await expect(page.getByTestId('region')).toContainText('before it is not up to date');
-  // as after a named cutter the region is known without the step before
-  await page.getByTestId('step-1').click();
-  await page.getByTestId('calculate').click();
-  await idle(page);
-  await page.getByTestId('step-2').click();
-  await expect(page.getByTestId('region')).toContainText('thicker than 2.000 mm');
-  const thick = await regionArea(page);
-  await type(page, 'Rest thickness above the allowance', '0.1');
-  await expect(page.getByTestId('region')).toContainText('thicker than 0.100 mm');
-  // four corners of 33.53 mm² less the thin ends of each, and no wall
-  const all = await regionArea(page);
-  expect(all).toBeGreaterThan(thick + 0.2);
-  expect(all).toBeLessThan((4 * 33.6) / 100);
-  await page.keyboard.press('Escape');
-  await page.keyboard.press('4');
-  await expect(page.getByText('where the chosen step would cut', { exact: true })).toBeVisible();
+test(
+  'what is left in corners: the region follows its values, cutters are compared, and a step begins with the chosen one',
+  { tag: '@slow' },
+  async ({ page }) => {
+    const errors = watchErrors(page);
+    await openDemo(page);
+    await openJob(page, 'Corner check, square pocket');
+    await page.getByTestId('step-2').click();
+    await expect(page.getByTestId('region')).toContainText('before it is not up to date');
+    // as after a named cutter the region is known without the step before
+    await page.getByTestId('step-1').click();
+    await page.getByTestId('calculate').click();
+    await idle(page);
+    await page.getByTestId('step-2').click();
+    await expect(page.getByTestId('region')).toContainText('thicker than 2.000 mm');
+    const thick = await regionArea(page);
+    await type(page, 'Rest thickness above the allowance', '0.1');
+    await expect(page.getByTestId('region')).toContainText('thicker than 0.100 mm');
+    // four corners of 33.53 mm² less the thin ends of each, and no wall
+    const all = await regionArea(page);
+    expect(all).toBeGreaterThan(thick + 0.2);
+    expect(all).toBeLessThan((4 * 33.6) / 100);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('4');
+    await expect(page.getByText('where the chosen step would cut', { exact: true })).toBeVisible();
 
-  await choose(page, 'Rest from', 'as after T7 flat 25');
-  await expect(page.getByTestId('sentence')).toContainText('as after an earlier cutter');
-  await type(page, 'Its side allowance', '2');
-  await type(page, 'Its bottom allowance', '2');
-  await expect.poll(() => regionArea(page)).toBeGreaterThan(0.85 * all);
-  expect(await regionArea(page)).toBeLessThan(1.15 * all);
-  await choose(page, 'Rest from', 'the steel as it is');
+    await choose(page, 'Rest from', 'as after T7 flat 25');
+    await expect(page.getByTestId('sentence')).toContainText('as after an earlier cutter');
+    await type(page, 'Its side allowance', '2');
+    await type(page, 'Its bottom allowance', '2');
+    await expect.poll(() => regionArea(page)).toBeGreaterThan(0.85 * all);
+    expect(await regionArea(page)).toBeLessThan(1.15 * all);
+    await choose(page, 'Rest from', 'the steel as it is');
 
-  await page.getByTestId('compare').click();
-  const small = page.getByTestId('next-t8');
-  await expect(small).toContainText(/9\d %/);
-  await expect(page.getByTestId('next-t7')).toContainText(/flat 25\d %/);
-  await page.getByTestId('next-t5').click();
-  await expect(page.getByTestId('sentence')).toContainText('T5 flat 10');
-  await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByTestId('sentence')).toContainText('T8 flat 5');
+    await page.getByTestId('compare').click();
+    const small = page.getByTestId('next-t8');
+    await expect(small).toContainText(/9\d %/);
+    await expect(page.getByTestId('next-t7')).toContainText(/flat 25\d %/);
+    await page.getByTestId('next-t5').click();
+    await expect(page.getByTestId('sentence')).toContainText('T5 flat 10');
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByTestId('sentence')).toContainText('T8 flat 5');
 
-  // the chooser of the next step starts from the steel at its place
-  await page.getByTestId('step-1').click();
-  await page.getByTestId('add-step').click();
-  await page.getByTestId('compare-rest-roughing').click();
-  await page.getByRole('menu').getByTestId('next-t6').click();
-  await expect(page.getByTestId('step-2')).toContainText('Rest roughing');
-  await expect(page.getByTestId('sentence')).toContainText('T6 ball 4');
-  expect(errors).toEqual([]);
-});
+    // the chooser of the next step starts from the steel at its place
+    await page.getByTestId('step-1').click();
+    await page.getByTestId('add-step').click();
+    await page.getByTestId('compare-rest-roughing').click();
+    await page.getByRole('menu').getByTestId('next-t6').click();
+    await expect(page.getByTestId('step-2')).toContainText('Rest roughing');
+    await expect(page.getByTestId('sentence')).toContainText('T6 ball 4');
+    expect(errors).toEqual([]);
+  },
+);
 
 test('stairs that roughing leaves on purpose are told in the region of the next step, and left by one press', async ({
   page,

@@ -55,7 +55,10 @@ function isSentence(text) {
 function wordsOfTemplate(template, path) {
   const words = [];
   const add = (text) => {
-    const plain = text.replaceAll(/\{\{.*?\}\}/gs, '…').replaceAll(/\s+/g, ' ').trim();
+    const plain = text
+      .replaceAll(/\{\{.*?\}\}/gs, '…')
+      .replaceAll(/\s+/g, ' ')
+      .trim();
     if (/\p{L}{2,}/u.test(plain)) words.push(plain);
   };
   const { nodes } = parseTemplate(template, path, { preserveWhitespaces: false });

@@ -14,7 +14,6 @@ import {
   type Relation,
   shapeOf,
   type SheetSection,
-  sideStepFor,
   toolTitle,
   type Value,
 } from '@esquisse/core';
@@ -267,10 +266,10 @@ export class StepSheet {
     const kind = this.kind();
     return tool && kind ? houseOf(kind, shapeOf(tool), this.houseLists.steps()) : {};
   });
+  /** Of kinds whose passes lie beside one another in plan. */
   protected readonly sideStep = computed(() => {
-    const scallop = this.step()?.values['scallop'];
-    const tool = this.tool();
-    return typeof scallop === 'number' && tool ? sideStepFor(tool.cutter.DC / 2, scallop) : undefined;
+    const [kind, step, tool] = [this.kind(), this.step(), this.tool()];
+    return kind && step && tool ? kind.bind(step.values).sideStep(shapeOf(tool)) : undefined;
   });
 
   /** The kind's sentence cut at its `{key|text}` places. */
