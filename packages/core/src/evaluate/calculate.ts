@@ -232,6 +232,7 @@ export function contextOf(
     promisedBefore,
     shapeNamed: (id) => named.get(id),
     safeZ: plannedSafeZ,
+    blank: piece.box,
     rawTop: piece.top,
     crew,
     progress,

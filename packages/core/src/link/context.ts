@@ -1,5 +1,6 @@
 import type { Crew } from '../crew/crew';
 import type { Limit } from '../field/bounds';
+import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
@@ -35,6 +36,8 @@ export interface StepContext {
   readonly drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
   /** Height at which the tool crosses freely while the step is planned; the setup's own height takes its place later. */
   readonly safeZ: number;
+  /** Box of the blank as it came. */
+  readonly blank: Box;
   /** Height of the blank's top as it came. */
   readonly rawTop: number;
   readonly crew: Crew;

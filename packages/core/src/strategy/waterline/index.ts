@@ -14,7 +14,7 @@ import { machineTask } from '../../simulate/runOver';
 import { refusesMilling } from '../../tool/library';
 import { cutterProfile, type ToolShape } from '../../tool/shape';
 import { defineStep } from '../kind';
-import { type Waterline, waterlinesTask } from './curves';
+import { type Waterline, type WaterlineInput, waterlinesTask } from './curves';
 import { cutDown } from './order';
 
 /** Side of a square of the grid that curves are looked for on, mm; openings narrower than that may be missed. */
@@ -33,6 +33,8 @@ const SAME_PLACE_MM = 12;
 /** Distances between heights are halved this often at most. */
 const MOST_RANK = 5;
 const EPSILON_MM = 1e-6;
+/** Sides of part and blank this near to one another are one, mm. */
+const SAME_SIDE_MM = 1e-3;
 /** The lowest height lies this far above a level floor, mm. */
 const ABOVE_FLAT_MM = 1e-4;
 
@@ -249,14 +251,12 @@ function lowestOver(
 }
 
 /** Where the part is as wide as the blank there is nothing to be cut on its sides: the axis stays over it there, mm. */
-function bareSides({ part: { box }, steel }: StepContext): { minX: number; minY: number; maxX: number; maxY: number } {
-  const { x0, y0, cell, nx, ny } = steel;
+function bareSides({ part: { box }, blank }: StepContext): WaterlineInput['bare'] {
   return {
-    minX: x0 > box.minX - EPSILON_MM ? box.minX : -Infinity,
-    minY: y0 > box.minY - EPSILON_MM ? box.minY : -Infinity,
-    // the last cells may reach over the blank's high sides
-    maxX: x0 + nx * cell < box.maxX + cell - EPSILON_MM ? box.maxX : Infinity,
-    maxY: y0 + ny * cell < box.maxY + cell - EPSILON_MM ? box.maxY : Infinity,
+    minX: blank.minX > box.minX - SAME_SIDE_MM ? box.minX : -Infinity,
+    minY: blank.minY > box.minY - SAME_SIDE_MM ? box.minY : -Infinity,
+    maxX: blank.maxX < box.maxX + SAME_SIDE_MM ? box.maxX : Infinity,
+    maxY: blank.maxY < box.maxY + SAME_SIDE_MM ? box.maxY : Infinity,
   };
 }
 

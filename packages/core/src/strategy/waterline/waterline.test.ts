@@ -118,6 +118,20 @@ describe('waterline', () => {
     for (const band of result.figures.unfinished?.bands ?? []) expect(band.from).toBeGreaterThanOrEqual(30);
   });
 
+  it('sides in which part and blank end together are left; where the blank is wider they are walls like others', async () => {
+    const outer = async (beside: number) => {
+      const job = testJob([{ kind: 'waterline', assemblyId: 'finish', values: { mostSteel: 50, scallop: 0.1 } }], 0, {
+        cell: 0.23,
+        crib: cribOf({ rough, finish: ball }),
+        blank: { kind: 'offset', minX: beside, maxX: beside, minY: beside, maxY: beside, minZ: 0, maxZ: 0 },
+      });
+      const session = await calculated(job, squarePocket(20, 14, 4, -15));
+      return cuts(session.results.get('s1')!).filter((c) => Math.max(Math.abs(c.x), Math.abs(c.y)) > 20).length;
+    };
+    expect(await outer(0)).toBe(0);
+    expect(await outer(0.5)).toBeGreaterThan(20);
+  });
+
   it('where steel stands thicker than it may meet nothing is cut, and the place is listed', async () => {
     const { result } = await finished(squarePocket(20, 14, 9, -15), ball, { scallop: 0.05, mostSteel: 0.5 }, 0.2);
     const all = cuts(result);
