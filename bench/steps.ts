@@ -1,7 +1,7 @@
 /**
  * Times of the steps of a demo job on two threads, each step alone and the second time round, when all code is warm. Arguments:
  * a job's name (citrus-cavity when left out), the last step, and values of steps to be changed as JSON, such as
- * `{"2": {"threshold": 0.5}}`.
+ * `{"2": {"threshold": 0.5}}`; with `kind` among them the step is of that kind and has these values only.
  */
 import { readFileSync } from 'node:fs';
 import { startThreads } from '../packages/cli/src/crew';
@@ -13,16 +13,21 @@ import type { Job } from '../packages/core/src/job/job';
 import { readJob } from '../packages/core/src/job/jobFile';
 import { Session } from '../packages/core/src/evaluate/session';
 
-const ROUNDS = 3;
+const ROUNDS = Number(process.env['ROUNDS'] ?? 3);
 
 const [name = 'citrus-cavity', last = '2', changes = '{}'] = process.argv.slice(2);
 const change = JSON.parse(changes) as Record<string, Record<string, unknown>>;
 const file = JSON.parse(readFileSync(`demo/jobs/${name}.json`, 'utf8')) as {
-  steps: { assemblyId: string; values: Record<string, unknown> }[];
+  setups: { steps: { assemblyId: string; values: Record<string, unknown> }[] }[];
 };
-file.steps = file.steps.slice(0, Number(last)).map((step, k) => {
-  const { assemblyId, ...values } = change[String(k + 1)] ?? {};
-  return { ...step, ...(assemblyId ? { assemblyId: String(assemblyId) } : {}), values: { ...step.values, ...values } };
+const setup = file.setups[0]!;
+setup.steps = setup.steps.slice(0, Number(last)).map((step, k) => {
+  const { assemblyId, kind, ...values } = change[String(k + 1)] ?? {};
+  return {
+    ...step,
+    ...(assemblyId ? { assemblyId: String(assemblyId) } : {}),
+    ...(kind ? { kind: String(kind), limits: [], values } : { values: { ...step.values, ...values } }),
+  };
 });
 const job: Job = readJob(file);
 const { mesh } = await readPart(`${name}.stl`, readFileSync(`demo/parts/${name}.stl`), 'mm', () =>

@@ -42,6 +42,14 @@ test('pictures of the main views', async ({ page }) => {
     await shot(place.toLowerCase());
   }
   await page.keyboard.press('2');
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await page.getByTestId('step-4').click();
+  const ridges = page.getByTestId('ridges');
+  await ridges.locator('mat-expansion-panel-header').click();
+  await expect(ridges.getByRole('table')).toBeVisible();
+  await ridges.getByRole('table').evaluate((table) => table.scrollIntoView({ block: 'center' }));
+  await rest();
+  await shot('ridges');
   await page.getByRole('link', { name: /Release/ }).click();
   await page.getByTestId('post').click();
   await expect(page.getByTestId('download')).toBeVisible();

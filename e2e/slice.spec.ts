@@ -25,7 +25,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   await expect(page.getByTestId('step-2')).toContainText('Parallel passes');
   await expect(page.getByTestId('sentence')).toContainText('Follows the part with T3 ball 10');
 
-  const scallop = page.getByLabel('Scallop height, level', { exact: true });
+  const scallop = page.getByLabel('Scallop height', { exact: true });
   await scallop.fill('0.05');
   await scallop.press('Enter');
   await expect(page.getByTestId('sentence')).toContainText('scallops of 0.05 mm');
@@ -98,7 +98,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   // what was worked out is there again without being asked for
   await expect(page.getByTestId('step-2')).toContainText(/\d:\d\d/);
   await page.getByTestId('step-2').click();
-  await expect(page.getByLabel('Scallop height, level', { exact: true })).toHaveValue('0.05');
+  await expect(page.getByLabel('Scallop height', { exact: true })).toHaveValue('0.05');
   expect(errors).toEqual([]);
 });
 

@@ -41,17 +41,19 @@ export {
   GRADES,
   type Holder,
   HOLDER_KINDS,
+  misfit,
   neckEnd,
   shankStack,
   type Tool,
   toolOf,
   toolsOf,
+  refusesMilling,
   toolTitle,
 } from './tool/library';
 export { readValue, type Relation, type Relations } from './tool/relative';
 export { clampingStack, gaugeLength, measuredSizes, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
 export { type Frustum } from './tool/profile';
-export { type Told, usualCutter } from './tool/usual';
+export { type Told, usualAssembly, usualCut, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';
@@ -78,6 +80,7 @@ export { leftoverFigures, type LeftoverFigures } from './steel/leftover';
 export { type RestRegion } from './steel/restRegion';
 export { steelSoup } from './steel/surface';
 export { type LimitSide } from './field/bounds';
+export { type Ridges } from './check/ridges';
 export { type Unfinished } from './check/unfinished';
 export { cuttingData, type Figure, type FigureKey } from './load/cuttingData';
 export { changeTime, learntFrom, type Machine, machineSchema } from './load/machine';
@@ -107,7 +110,7 @@ export { assemblySymbols, type RelationProblem, relationProblems, withRelations 
 export { type Bundle, openBundle, packBundle, parseJson } from './job/bundle';
 export { type Fixture } from './job/fixtures';
 export { type Followed, followFaces } from './job/followFaces';
-export { stepCutting, stepLoad, usualCut, withFollowingData } from './job/following';
+export { cribFollowing, stepCutting, stepLoad, withFollowingData } from './job/following';
 export { type FollowedOutline, followOutlines } from './job/followOutlines';
 export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, sizeDoubt, workZeroPoint } from './job/frame';
 export {
@@ -117,6 +120,7 @@ export {
   type Job,
   type ModelFile,
   newStep,
+  stepSchema,
   parseJob,
   type Setup,
   type Step,

@@ -49,6 +49,24 @@ export function sheet(
   return soup;
 }
 
+/** A closed body that a profile of radii and heights, from the axis at the top round to the axis at the bottom, makes about Z. */
+export function revolved(profile: readonly (readonly [r: number, z: number])[], sectors = 120): Soup {
+  const soup: Soup = [];
+  const at = (k: number, s: number): number[] => {
+    const [r, z] = profile[k]!;
+    const a = (2 * Math.PI * (s % sectors)) / sectors;
+    return [r * Math.cos(a), r * Math.sin(a), z];
+  };
+  for (let k = 0; k + 1 < profile.length; k++)
+    for (let s = 0; s < sectors; s++) {
+      const [a, b, c, d] = [at(k, s), at(k + 1, s), at(k + 1, s + 1), at(k, s + 1)];
+      if (profile[k]![0] === 0) soup.push(...a, ...b, ...c);
+      else if (profile[k + 1]![0] === 0) soup.push(...a, ...b, ...d);
+      else soup.push(...quad(a, b, c, d));
+    }
+  return soup;
+}
+
 /** A block of half width `outer`, from `floor` to 0, with a square pocket of half width `half`, `depth` deep. */
 export function squarePocket(outer: number, half: number, depth: number, floor: number): Soup {
   const ring = (s: number, z: number): number[][] => [

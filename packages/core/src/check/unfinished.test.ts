@@ -6,7 +6,7 @@ import { leftoverRows } from '../steel/leftover';
 import { partTops } from '../steel/partTops';
 import { overCells, unfinishedOf } from './unfinished';
 
-const EVERYWHERE = { lowest: -Infinity, steepFrom: 0, closed: [] };
+const EVERYWHERE = { lowest: -Infinity, highest: Infinity, slopes: [0, 90] as const, closed: [] };
 
 /** A plane that rises along X under a skin of even thickness, mm, with one hump of three times that. */
 function skinned(slopeDeg: number, skin: number) {
@@ -81,7 +81,11 @@ describe('what stays above what a step is to leave', () => {
     const job = testJob(
       [
         { kind: 'level-roughing', assemblyId: 'rough', values: { sideAllowance: 0.3, floorAllowance: 0.1 } },
-        { kind: 'parallel-passes', assemblyId: 'finish', values: { scallop: 0.02, angleDeg: 0, mostSteel: 4 } },
+        {
+          kind: 'parallel-passes',
+          assemblyId: 'finish',
+          values: { scallop: 0.02, tolerance: 0.01, extra: 'none', angleDeg: 0, mostSteel: 4 },
+        },
       ],
       0.5,
       { cell: 0.1, crib },

@@ -6,6 +6,8 @@ import { motionNear } from '../path/near';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import { THICKEST_MM } from '../steel/leftover';
+import { TipSurface } from '../field/tipSurface';
+import { leftBy, type WantedSpec } from '../field/wanted';
 
 /** Slopes of the part from level to upright, by which what stays is told, degrees. */
 export const SLOPE_BANDS: readonly (readonly [number, number])[] = [
@@ -21,10 +23,13 @@ export const SLOPE_BANDS: readonly (readonly [number, number])[] = [
 export interface Asked {
   /** Most that may stay along the part's normal: what it leaves on purpose, its ridges, and the path's tolerance. */
   readonly most: number;
-  /** Nothing lower is asked for. */
+  /** Nothing lower is asked for, and nothing higher. */
   readonly lowest: number;
-  /** Nothing gentler is asked for, degrees. */
-  readonly steepFrom: number;
+  readonly highest: number;
+  /** Only these slopes are asked for, degrees. */
+  readonly slopes: readonly [number, number];
+  /** Only where an earlier cutter left more than so much. */
+  readonly rest?: WantedSpec['rest'] | undefined;
   /** Plan areas that its axis never enters: nothing under them is asked for. */
   readonly closed: readonly Polygon[];
 }
@@ -82,13 +87,14 @@ export function overCells(
   partMap: HeightMap,
   steel: HeightMap,
   leftover: Float32Array,
-  { most, lowest, steepFrom, closed }: Asked,
+  { most, lowest, highest, slopes, rest, closed }: Asked,
   rows: readonly [number, number],
   cancel?: Cancel,
 ): OverCell[] {
   const closest = new ClosestPoint(part);
   const { nx, cell, x0, y0, heights } = steel;
   const over: OverCell[] = [];
+  const earlier = rest && new TipSurface(rest.spec);
   for (let j = rows[0]; j < rows[1]; j++) {
     cancel?.check();
     const y = y0 + (j + 0.5) * cell;
@@ -98,7 +104,8 @@ export function overCells(
     for (let i = 0; i < nx; i++) {
       const o = j * nx + i;
       const thick = leftover[o]!;
-      if (!(thick > most) || partMap.heights[o]! < lowest) continue;
+      const top = partMap.heights[o]!;
+      if (!(thick > most) || top < lowest || top > highest) continue;
       const x = x0 + (i + 0.5) * cell;
       while (passed < borders.length && borders[passed]! < x) passed++;
       if (passed % 2 === 1) continue;
@@ -106,7 +113,13 @@ export function overCells(
       const tall = z - partMap.heights[o]!;
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
       const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
-      if (slope < steepFrom) continue;
+      if (slope < slopes[0] || slope > slopes[1]) continue;
+      if (earlier && rest) {
+        const scale = 1 / Math.max(distance, 1e-9);
+        const [nx, ny, nz] = [(x - closest.x) * scale, (y - closest.y) * scale, (z - closest.z) * scale];
+        const left = leftBy(earlier, rest.spec.piece, { x: closest.x, y: closest.y, z: closest.z, nx, ny, nz });
+        if (left <= rest.thicker) continue;
+      }
       // on a slope the steel is as much taller than it is thick as the surface is larger than the cell
       over.push({ cell: o, slope, area: (cell * cell * Math.max(tall, thick)) / thick });
     }

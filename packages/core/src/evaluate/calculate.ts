@@ -1,8 +1,11 @@
 import { EsquisseError } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
+import { type Ridges, ridgesOf } from '../check/ridges';
 import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
+import { bareSides } from '../field/bareSides';
 import { closedAreas } from '../field/bounds';
+import { restSpec } from '../field/wanted';
 import type { LeftOut, StepContext } from '../link/context';
 import { ringOf } from '../link/workspace';
 import { timesOf } from '../path/times';
@@ -17,7 +20,7 @@ import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { fixturesTask, gougesTask, leftoverTask, unfinishedTask } from './tasks';
+import { fixturesTask, gougesTask, leftoverTask, ridgesTask, unfinishedTask } from './tasks';
 
 /** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
@@ -39,6 +42,10 @@ export interface Progress {
   /** 0 to 1. */
   share: number;
 }
+
+/** Places at which ridges are measured, and the pieces in which that is done. */
+const RIDGE_PLACES = 100_000;
+const RIDGE_PIECES = 4;
 
 /** What calculating needs beside the snapshot. */
 export interface Work {
@@ -80,7 +87,7 @@ export async function calculateStep(
   });
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
-  const [leftover, gouges, held, { path, times, engagement }] = await together(
+  const [leftover, gouges, held, ridges, { path, times, engagement }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -89,6 +96,7 @@ export async function calculateStep(
     ),
     gougesOf(piece, motions, shape, crew),
     fixtureContactsOf(piece, motions, body, crew),
+    ridgesIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
       return {
@@ -120,6 +128,7 @@ export async function calculateStep(
       engagement,
       leftover: leftoverFigures(leftover),
       unfinished,
+      ridges,
       neededStickOut: machined.neededStickOut,
       findings: findingsOf([...machined.mishaps, ...held], gouges),
       leftOut,
@@ -184,20 +193,55 @@ export async function leftoverOn(
   return out;
 }
 
+/** Ridges that a step's passes leave on the part, where it is to finish it with a ball. */
+async function ridgesIn(
+  piece: Piece,
+  { bound, shape, named, limits }: SnapshotStep,
+  path: Motions,
+  crew: Crew,
+): Promise<Ridges | undefined> {
+  if (!bound.ridges || shape.kind !== 'ball') return undefined;
+  const rest = bound.rest && restSpec(piece.part, named.get(bound.rest.assemblyId), bound.rest);
+  const ask = {
+    part: piece.part,
+    path,
+    piece: cutterProfile(shape),
+    samples: RIDGE_PLACES,
+    slopes: bound.slopes,
+    lowest: bound.lowest,
+    highest: bound.highest,
+    closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
+    bare: bareSides(piece.part.box, piece.box),
+    rest: rest && 'spec' in rest ? rest : undefined,
+    allowance: bound.leaves.least,
+  };
+  const spans = spansOf(RIDGE_PLACES, RIDGE_PIECES);
+  return ridgesOf(
+    await crew.all(
+      ridgesTask,
+      spans.map((rows) => ({ ask, rows })),
+    ),
+    bound.ridges,
+  );
+}
+
 /** Where more steel stays than a step is to leave; undefined for steps that do not finish, and where there is none. */
 async function unfinishedOn(
   piece: Piece,
-  { bound, shape, limits }: SnapshotStep,
+  { bound, shape, named, limits }: SnapshotStep,
   path: Motions,
   steel: HeightMap,
   leftover: Float32Array,
   crew: Crew,
 ): Promise<Unfinished | undefined> {
   if (bound.ridges === undefined) return undefined;
+  const rest = bound.rest && restSpec(piece.part, named.get(bound.rest.assemblyId), bound.rest);
   const asked: Asked = {
     most: bound.leaves.most + bound.ridges + bound.tolerance,
     lowest: bound.lowest,
-    steepFrom: bound.steepFrom,
+    highest: bound.highest,
+    slopes: bound.slopes,
+    rest: rest && 'spec' in rest ? rest : undefined,
     closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
   };
   const partMap = piece.topsOn(steel.cell);

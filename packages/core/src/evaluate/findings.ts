@@ -2,6 +2,7 @@ import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
 import type { Mishap } from '../simulate/body';
 import type { LeftoverFigures } from '../steel/leftover';
+import type { Ridges } from '../check/ridges';
 import type { Unfinished } from '../check/unfinished';
 import type { LeftOut } from '../link/context';
 
@@ -33,6 +34,8 @@ export interface StepFigures {
   leftover: LeftoverFigures;
   /** Where more stays than it is to leave, for steps that finish. */
   unfinished?: Unfinished | undefined;
+  /** Ridges that its passes leave, measured along the part's normal; undefined for steps that do not finish with a ball. */
+  ridges?: Ridges | undefined;
   /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
   engagement?: { angle: number; motion: number } | undefined;
   /** Shortest stick-out that keeps the holder clear, mm. */

@@ -1,6 +1,7 @@
 import { defineTask, taskTable } from '../crew/task';
 import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong } from '../check/gouge';
+import { type RidgeAsk, ridgePlaces } from '../check/ridges';
 import { type Asked, overCells } from '../check/unfinished';
 import { reachedBy } from '../field/reach';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
@@ -59,6 +60,11 @@ export const unfinishedTask = defineTask(
   ) => overCells(input.part, input.partMap, input.steel, input.leftover, input.asked, input.rows, cancel),
 );
 
+/** Measures ridges at places of the part. */
+export const ridgesTask = defineTask('ridges', ({ ask, rows }: { ask: RidgeAsk; rows: [number, number] }, cancel) =>
+  ridgePlaces(ask, rows, cancel),
+);
+
 /** Tries a cutter on what is left. */
 export const reachedTask = defineTask('reachedBy', reachedBy);
 
@@ -73,6 +79,7 @@ export const TASKS = taskTable([
   fixturesTask,
   gougesTask,
   unfinishedTask,
+  ridgesTask,
   reachedTask,
   surveyTask,
   ...STEP_KINDS.flatMap((kind) => kind.tasks),

@@ -30,6 +30,17 @@ const PIECES = 24;
 /** Share of the time that the nodes take, before valleys and crests between them are looked for. */
 const NODES_SHARE = 0.8;
 
+/** Samples a tip surface at the nodes of a grid where they lie by themselves. */
+export async function sampleNodes(
+  grid: TipGrid,
+  spec: TipSurfaceSpec,
+  crew: Crew,
+  progress: (share: number) => void,
+): Promise<void> {
+  const pieces = spansOf(grid.ny, PIECES).map((rows) => ({ grid, spec, rows }));
+  await crew.all(tipRows, pieces, (done) => progress(done / PIECES));
+}
+
 /** Samples a tip surface over a grid, and moves nodes on to its valleys and crests. */
 export async function sampleTipSurface(
   grid: TipGrid,
@@ -38,7 +49,7 @@ export async function sampleTipSurface(
   progress: (share: number) => void,
 ): Promise<void> {
   const pieces = spansOf(grid.ny, PIECES).map((rows) => ({ grid, spec, rows }));
-  await crew.all(tipRows, pieces, (done) => progress((NODES_SHARE * done) / PIECES));
+  await sampleNodes(grid, spec, crew, (share) => progress(NODES_SHARE * share));
   const found = await crew.all(folds, pieces, (done) => progress(NODES_SHARE + ((1 - NODES_SHARE) * done) / PIECES));
   layFolds(grid, found);
 }

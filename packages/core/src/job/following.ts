@@ -1,18 +1,9 @@
-import type { Cut } from '../tool/cuts';
-import { type Tool, toolOf } from '../tool/library';
-import { type CuttingFigures, cuttingOf } from '../load/stepCutting';
+import { type Crib, type Tool, toolOf } from '../tool/library';
+import { type Conditions, type CuttingFigures, cuttingOf } from '../load/stepCutting';
 import { kindOf } from '../strategy/registry';
 import { shapeOf } from '../tool/shape';
 import type { Job, Step } from './job';
 import { cuttingData } from '../load/cuttingData';
-
-/** The cut that a tool is mostly used for, to begin with: shares of DC are common practice, no source. */
-export function usualCut({ cutter }: Pick<Tool, 'cutter'>): { cut: Cut; ae: number; ap: number } {
-  const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
-  if (cutter.kind === 'ball' || cutter.kind === 'tapered')
-    return { cut: 'finish', ae: round(0.05 * cutter.DC), ap: round(0.03 * cutter.DC) };
-  return { cut: 'rough', ae: round(0.45 * cutter.DC), ap: round(0.125 * cutter.DC) };
-}
 
 /** What a step asks of tool and machine at its speed and feed. */
 export interface StepLoad {
@@ -79,24 +70,24 @@ export function stepLoad(
 
 /** n and fz of all assemblies that follow a cut, worked out again for the job as it is. */
 export function withFollowingData(job: Job): Job {
+  const { machine, stiffness } = job.setup;
+  const crib = cribFollowing(job.crib, { material: job.material, machine, stiffness });
+  return crib === job.crib ? job : { ...job, crib };
+}
+
+/** A crib with n and fz of all its assemblies that follow a cut worked out for some conditions; the very same when they are. */
+export function cribFollowing(crib: Crib, conditions: Conditions): Crib {
   let changed = false;
-  const assemblies = job.crib.assemblies.map((a) => {
-    const tool = a.data && toolOf(job.crib, a.id);
+  const assemblies = crib.assemblies.map((a) => {
+    const tool = a.data && toolOf(crib, a.id);
     if (!a.data || !tool) return a;
-    const figures = cuttingData({
-      cutter: tool.cutter,
-      extensions: tool.extensions,
-      stickOut: a.stickOut,
-      material: job.material,
-      machine: job.setup.machine,
-      stiffness: job.setup.stiffness,
-      ...a.data,
-    });
+    const { cutter, extensions } = tool;
+    const figures = cuttingData({ cutter, extensions, stickOut: a.stickOut, ...conditions, ...a.data });
     const n = Math.max(1, Math.round(figures.n.value));
     const fz = Math.max(1e-4, Math.round(figures.fz.value * 1e4) / 1e4);
     if (n === a.n && fz === a.fz) return a;
     changed = true;
     return { ...a, n, fz };
   });
-  return changed ? { ...job, crib: { ...job.crib, assemblies } } : job;
+  return changed ? { ...crib, assemblies } : crib;
 }

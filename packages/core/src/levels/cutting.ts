@@ -51,6 +51,8 @@ export class LevelCutter {
   private readonly entries: Entries;
   private z = 0;
   private above = 0;
+  /** Steel higher than this over a line is left, mm. */
+  private tallest = 0;
   /** Lines cut since the last level was begun, with their heights. */
   private cut: { line: Loop; z: number }[] = [];
   /** Lines that nothing led to so far. */
@@ -89,9 +91,10 @@ export class LevelCutter {
     this.at({ z, above }, nests);
   }
 
-  private at({ z, above }: Level, nests: readonly Nest[]): void {
+  private at({ z, above, tallest }: Level, nests: readonly Nest[]): void {
     this.z = z;
     this.above = above;
+    this.tallest = tallest ?? above + this.cutter.corner + TALLER_MM;
     this.allOf(nests);
     // what could not be entered before its surroundings were cut
     for (const loop of this.waiting.splice(0)) {
@@ -305,10 +308,9 @@ export class LevelCutter {
   /** Whether steel stands higher over a line than one level: a place that could not be entered further up. */
   private isBuried({ points, closed }: Loop): boolean {
     const radius = this.middle;
-    const highest = this.above + this.cutter.corner + TALLER_MM;
     const line = closed ? closedUp(points) : points;
     const end: [number, number] = [line[line.length - 2]!, line[line.length - 1]!];
-    return [...alongOf(line, radius), end].some(([x, y]) => this.travel.standsAbove(highest, x, y, radius));
+    return [...alongOf(line, radius), end].some(([x, y]) => this.travel.standsAbove(this.tallest, x, y, radius));
   }
 
   private leaveOut(why: string, loop: Loop): void {

@@ -10,7 +10,7 @@ const LEVEL_NZ = 1 - 1e-9;
 /** Heights of flats this close are one flat, mm. */
 const SAME_MM = 1e-3;
 /** Levels stand this far above the exact flat, where the tip surface crosses cleanly, mm. */
-const ABOVE_FLAT_MM = 1e-4;
+export const ABOVE_FLAT_MM = 1e-4;
 
 /** Heights of the part's level faces, seen from above, of at least `smallest` mm², highest first, mm. */
 export function flatsOf(part: ContactMesh, smallest: number): number[] {
@@ -67,6 +67,8 @@ export interface Level {
   above: number;
   /** The flat for whose sake the level is there, when only that is to be cleared: height of the flat itself, mm. */
   flat?: number;
+  /** Where steel stands higher over a line, that is left, mm; a little above the level above when left out. */
+  tallest?: number;
 }
 
 /**

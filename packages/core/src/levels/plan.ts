@@ -7,7 +7,7 @@ import { tipGridOver, TipSurface } from '../field/tipSurface';
 import { coarseMap } from '../steel/coarse';
 import type { HeightMap } from '../steel/heightMap';
 import type { StepContext, StepPlan } from '../link/context';
-import { type PlanBox, ringOf, workspaceOf } from '../link/workspace';
+import { OUTSIDE_MM, type PlanBox, planAround, ringOf, workspaceOf } from '../link/workspace';
 import { SAMPLING_TASKS, sampleTipSurface } from '../field/sampling';
 import { LevelCutter } from './cutting';
 import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
@@ -17,18 +17,11 @@ import { holds } from './regions';
 import type { LevelValues } from './values';
 
 /**
- * Share of the tolerance that level curves are traced with: bends judged by their neighbours, roots and rounded words may take
- * a quarter more (measured: 0.0025 mm at 0.008 mm, on two motions of 40,000).
- */
-const CURVE_SHARE = 0.75;
-/**
  * Step of the grid on which level curves are looked for, mm. What stands up in the part shows at least as wide as the
  * cutter's flat, so a wide flat allows a wider step; islands and openings below it can be missed.
  */
 const GRID_MM = 0.5;
 const WIDEST_GRID_MM = 0.8;
-/** How far outside the block the axis may run, beyond the cutter's radius, mm. */
-const OUTSIDE_MM = 1;
 /** Cells of the coarse map by which it is told what stands over flats and lines, in cells of the steel. */
 const COARSE = 2;
 /** Levels that one worker takes at a time: what it learns about the walls at one serves the next. */
@@ -51,15 +44,20 @@ export const allSteel =
   (): Promise<SteelToCut> =>
     Promise.resolve({ stock: steel, toCut: steel });
 
+/** Levels from the top down, between the lowest that the tip reaches and the highest steel, mm. */
+export type LevelHeights = (context: StepContext, values: LevelValues, lowest: number, highest: number) => Level[];
+
 /**
  * Levels from the top down.
  *
  * @param steelToCut looked for while the tip surface is sampled
+ * @param heights which levels are cut
  */
 export async function planLevels(
   context: StepContext,
   values: LevelValues,
   steelToCut: () => Promise<SteelToCut>,
+  heights: LevelHeights = heightsOf,
 ): Promise<StepPlan> {
   const { part, tool, crew } = context;
   if (values.entry === 'plunge' && !tool.centreCutting)
@@ -82,12 +80,12 @@ export async function planLevels(
     steelToCut(),
     sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share)),
   );
-  const around = blankGrown(context, piece.radius + OUTSIDE_MM);
+  const around = planAround(blankOf(context), piece.radius);
   const { bounds, test, begin } = await workspaceOf(context, around, stock);
   const { path, travel, finish } = begin();
   const steel = coarseMap(toCut, COARSE);
   const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));
-  const levels = heightsOf(context, values, lowest, highest(toCut.heights));
+  const levels = heights(context, values, lowest, highest(toCut.heights));
   const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
   const cutter = new LevelCutter(
     path,
@@ -106,8 +104,7 @@ export async function planLevels(
       levels: levels
         .slice(from, to)
         .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
-      tolerance:
-        CURVE_SHARE * Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
+      tolerance: Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
       ae: values.ae,
       stairs: values.stairs,
       cornerRadius: values.cornerRadius,
@@ -219,7 +216,7 @@ function highest(heights: Float32Array): number {
   return top;
 }
 
-/** The blank in plan view, larger by `by` mm on every side: where the axis may be. */
-function blankGrown({ steel: { x0, y0, cell, nx, ny } }: StepContext, by: number): PlanBox {
-  return { minX: x0 - by, minY: y0 - by, maxX: x0 + nx * cell + by, maxY: y0 + ny * cell + by };
+/** The blank in plan view. */
+function blankOf({ steel: { x0, y0, cell, nx, ny } }: StepContext): PlanBox {
+  return { minX: x0, minY: y0, maxX: x0 + nx * cell, maxY: y0 + ny * cell };
 }

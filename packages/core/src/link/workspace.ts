@@ -66,6 +66,15 @@ export async function workspaceOf(
   return { bounds, test, begin };
 }
 
+/** How far outside what is cut the axis may run, beyond the cutter's radius, mm. */
+export const OUTSIDE_MM = 1;
+
+/** Where the axis may go to cut what lies in a box, with a cutter that reaches so far sideways, mm. */
+export function planAround({ minX, minY, maxX, maxY }: PlanBox, reach: number): PlanBox {
+  const by = reach + OUTSIDE_MM;
+  return { minX: minX - by, minY: minY - by, maxX: maxX + by, maxY: maxY + by };
+}
+
 /** A rectangle as a ring, counter-clockwise. */
 export function ringOf({ minX, minY, maxX, maxY }: PlanBox): Polygon {
   return Float64Array.of(minX, minY, maxX, minY, maxX, maxY, minX, maxY);

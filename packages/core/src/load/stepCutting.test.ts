@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { calculated, meshOf, squarePocket, testCrib, testJob } from '../../test/shapes';
+import { calculated, crewHere, meshOf, squarePocket, testCrib, testJob } from '../../test/shapes';
 import { Motion } from '../path/toolpath';
 import { POSTS } from '../post/definition';
 import { writeProgram } from '../post/writer';
-import { asText, postedSteps } from '../release/release';
+import { asText, postedSteps, release } from '../release/release';
 import { toolOf } from '../tool/library';
 import { coolantDoubt, houseCoolant } from './coolant';
 import { cuttingData } from './cuttingData';
@@ -68,6 +68,9 @@ describe('speed and feeds of a step', () => {
     expect(of({ from: 'cut' }, slow).vf).toBeLessThanOrEqual(200.01);
     expect(of({ from: 'cut' }, slow).limit).toMatch(/spindle/);
     expect(of({ own: { n: 5000 } }, slow).n).toBe(5000);
+    // a cutting speed is turned as fast as the spindle can, and that is said
+    expect(of({ own: { vc: 400 } }, slow)).toMatchObject({ n: 1000, limit: expect.stringMatching(/spindle/) });
+    expect(of({ own: { n: 5000 } }, slow).limit).toBeUndefined();
   });
 
   it('go to the motions that they are for: straight down, on a slope, in air, and straight up', async () => {
@@ -131,6 +134,10 @@ describe('coolant', () => {
       [1, 3],
       [2, 4],
     ]);
+    const released = await release(session, crewHere());
+    const modes = released.verdicts.find((v) => v.id === 'modes')!;
+    expect(modes.ok).toBe(true);
+    expect(modes.text).toContain('the control has no word for air: switch it on by hand');
     const { text } = writeProgram({ name: 'P', number: 1234, workOffset: 'G54' }, posted.map(asText), POSTS[0]!);
     const lines = text.split('\n');
     expect(lines.slice(0, 3)).toEqual(['%', 'O1234', '(P)']);

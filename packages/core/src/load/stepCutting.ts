@@ -116,7 +116,7 @@ export function cuttingOf(
     why: isOfCut
       ? `${CUT_WORDS[at.cut]} at ae ${tidy(at.ae)} mm, ap ${tidy(at.ap)} mm, ${name}`
       : `figures of the crib, ${name}`,
-    limit: isOfCut ? (d.n.limit ?? d.fz.limit) : undefined,
+    limit: isOfCut ? (d.n.limit ?? d.fz.limit) : own.n === undefined && own.vc !== undefined ? d.n.limit : undefined,
   };
 }
 

@@ -34,7 +34,7 @@ export function cutRuns(
   const byLine = new Map<number, ScanRun[]>();
   for (const run of runs) byLine.set(run.line, [...(byLine.get(run.line) ?? []), run]);
   let open = runs.length;
-  let line = runs[0]!.line;
+  let line = runs[0]?.line ?? 0;
   while (open > 0) {
     const at = path.last;
     const next = at ? nearestRun(byLine, line, at, bothWays) : { run: runs[0]!, turned: false, distance: Infinity };

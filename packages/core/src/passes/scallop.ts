@@ -9,3 +9,9 @@ export function scallopOf(radius: number, step: number): number {
   const half = Math.min(step / 2, radius);
   return radius - Math.sqrt(radius * radius - half * half);
 }
+
+/**
+ * Passes may lie this much farther apart than is wanted before one is put between: ridges grow with the square of it, to 1.1 of
+ * what is asked for.
+ */
+export const ENOUGH = 1.05;

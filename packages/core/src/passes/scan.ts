@@ -1,11 +1,13 @@
 import type { Cancel } from '../base/cancel';
-import { CutterDrop } from '../tool/drop';
+import { type Contact, CutterDrop } from '../tool/drop';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { markKept } from '../geometry/polygon';
 import { type Bounds, BoundsTest } from '../field/bounds';
 import { Buried } from '../field/buried';
 import { TipSurface, type TipSurfaceSpec } from '../field/tipSurface';
 import type { HeightMap } from '../steel/heightMap';
+import { Wanted, type WantedSpec } from '../field/wanted';
+import { ENOUGH } from './scallop';
 
 /** Shares of the step's tolerance for the chords and for leaving out points. */
 const CHORD_SHARE = 0.45;
@@ -36,17 +38,34 @@ export interface ScanInput {
   lowest: number;
   tolerance: number;
   extension: number;
+  wanted: WantedSpec;
+  /** Gaps shorter than this between what is wanted are passed over as well, mm: that is quicker than a lift. */
+  join: number;
+  /** Distance between neighbouring passes of a ball on the surface, mm, that leaves the ridges that are asked for. */
+  sideStep: number;
   lines: ScanLine[];
 }
 
 /** A straight line in plan: from (x, y) along (ux, uy) for `length` mm. */
 export interface ScanLine {
+  /** Neighbours have neighbouring numbers. */
   number: number;
+  /** Only where the passes of each of these families lie too far apart on the surface. */
+  onlyBetween?: readonly Between[];
   x: number;
   y: number;
   ux: number;
   uy: number;
   length: number;
+}
+
+/** Passes beside a place: so far to either side along (ux, uy), which is square to them. */
+export interface Between {
+  readonly ux: number;
+  readonly uy: number;
+  readonly apart: number;
+  /** Where they lie farther apart on the surface than so many side steps it is too steep for more of them. */
+  readonly most: number;
 }
 
 /** A piece of a pass: x, y, z one after another. */
@@ -65,7 +84,7 @@ export interface ScanRun {
 
 /** Tip height at a place along a line, mm. */
 type Heights = (s: number) => number;
-type Stop = 'none' | 'edge' | 'steel' | 'limit';
+type Stop = 'none' | 'edge' | 'steel' | 'limit' | 'unwanted';
 
 /** Works out passes of a round cutter along straight lines in plan, within the tolerance between points too. */
 export function scanLines(input: ScanInput, cancel?: Cancel): ScanRun[] {
@@ -76,6 +95,28 @@ export function scanLines(input: ScanInput, cancel?: Cancel): ScanRun[] {
   });
 }
 
+interface Look {
+  s: number;
+  z: number;
+  stop: Stop;
+}
+
+/** Short gaps in what is wanted count as wanted, but where something is in the way. */
+function passOver(looks: Look[], join: number, isBlocked: (look: Look) => boolean): void {
+  let last = -1;
+  let way = 0;
+  for (const [k, here] of looks.entries()) {
+    const before = looks[k - 1];
+    if (before) way += Math.hypot(here.s - before.s, here.z - before.z);
+    if (here.stop !== 'none' && here.stop !== 'unwanted') last = -1;
+    if (here.stop !== 'none') continue;
+    const gap = last >= 0 && way <= join ? looks.slice(last + 1, k) : [];
+    if (!gap.some(isBlocked)) for (const look of gap) look.stop = 'none';
+    last = k;
+    way = 0;
+  }
+}
+
 export class SurfaceFollower {
   private readonly surface: TipSurface;
   private readonly bounds: BoundsTest;
@@ -83,15 +124,18 @@ export class SurfaceFollower {
   private readonly stride: number;
   private readonly chord: number;
   private readonly buried: Buried;
+  private readonly wanted: Wanted;
+  private readonly corner: number;
 
   constructor(private readonly input: ScanInput) {
     this.surface = new TipSurface(input.spec);
     this.bounds = new BoundsTest(input.bounds);
     this.ray = new CutterDrop(input.spec.mesh as ContactMesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
     this.buried = new Buried(input.stock, input.spec.piece, input.mostSteel);
-    const { radius } = input.spec.piece;
-    // a spike between two samples lifts a ball by no more than stride²/8R at the samples' middle
-    this.stride = Math.min(0.4, Math.sqrt(4 * radius * input.tolerance));
+    this.wanted = new Wanted(input.wanted, input.spec.piece, input.stock);
+    this.corner = input.spec.piece.corner;
+    // a spike between two samples lifts a round of radius R by no more than stride²/8R at the samples' middle
+    this.stride = Math.min(0.4, Math.sqrt(4 * this.corner * input.tolerance));
     this.chord = CHORD_SHARE * input.tolerance;
   }
 
@@ -101,15 +145,19 @@ export class SurfaceFollower {
     const runs: ScanRun[] = [];
     let points: number[] = [];
     let startStop: Stop = 'none';
-    let before: { s: number; z: number; stop: Stop } | undefined;
+    let before: Look | undefined;
     const close = (stop: Stop): void => {
       const run = this.finish(line, points, startStop, stop);
       if (run) runs.push(run);
       points = [];
     };
-    for (let k = 0; k <= n; k++) {
+    const looks = Array.from({ length: n + 1 }, (_, k) => {
       const s = (line.length * k) / n;
-      const here = { s, ...this.look(line, s) };
+      return { s, ...this.look(line, s) };
+    });
+    if (!this.wanted.everywhere || line.onlyBetween)
+      passOver(looks, this.input.join, ({ s, z }) => this.buried.at(line.x + s * line.ux, line.y + s * line.uy, z));
+    for (const here of looks) {
       if (here.stop === 'none') {
         if (before && before.stop !== 'none') {
           startStop = before.stop;
@@ -154,6 +202,11 @@ export class SurfaceFollower {
     return xyz;
   }
 
+  /** Lowest height that the tip may go to at a place, mm. */
+  lowestAt(x: number, y: number): number {
+    return this.surface.at(x, y);
+  }
+
   /** Whether a way of x, y, z one after another stays out of what is closed to the axis. */
   isOpen(way: readonly number[]): boolean {
     if (this.bounds.none) return true;
@@ -180,7 +233,44 @@ export class SurfaceFollower {
         if (this.ray.at(bx, by) === -Infinity) return { z, stop: 'edge' };
       }
     }
+    if (!contact || !this.wanted.at(contact, x, y, z)) return { z, stop: 'unwanted' };
+    if (line.onlyBetween?.some((between) => !this.isFarApart(contact, x, y, z, between)))
+      return { z, stop: 'unwanted' };
     return { z, stop: this.buried.at(x, y, z) ? 'steel' : 'none' };
+  }
+
+  /**
+   * Whether passes to both sides of a place leave higher ridges than are asked for: each side is looked at for itself, since the
+   * foot of a wall, or an edge that the cutter rolls over, is on one of them only. With C the centres of the round and n the
+   * normals where it touches, two passes leave the ridge h where |ΔC|² - (R - h) ΔC·Δn is the square of the side step on a
+   * plane: there Δn is zero, on a bend the second term takes its curvature in. What lies along the passes does not count.
+   */
+  private isFarApart(at: Contact, x: number, y: number, z: number, between: Between): boolean {
+    const { ux, uy, apart, most } = between;
+    const here = { z, nx: at.nx, ny: at.ny, nz: at.nz };
+    // the passes run along this way on the surface: square to the normal, over (uy, -ux)
+    const rise = at.ny * ux - at.nx * uy;
+    const l = Math.hypot(at.nz, rise);
+    const along = [(uy * at.nz) / l, (-ux * at.nz) / l, rise / l] as const;
+    return [-apart, apart].some((far) => {
+      const beside = this.touching(x + far * ux, y + far * uy);
+      if (!beside) return false;
+      const d = [far * ux, far * uy, beside.z - here.z] as const;
+      const n = [beside.nx - here.nx, beside.ny - here.ny, beside.nz - here.nz] as const;
+      const dt = d[0] * along[0] + d[1] * along[1] + d[2] * along[2];
+      const nt = n[0] * along[0] + n[1] * along[1] + n[2] * along[2];
+      const dd = d[0] * d[0] + d[1] * d[1] + d[2] * d[2] - dt * dt;
+      const dn = d[0] * n[0] + d[1] * n[1] + d[2] * n[2] - dt * nt;
+      // half of what lies between the passes, so a quarter of the square
+      const squared = (4 * (dd - this.corner * dn)) / this.input.sideStep ** 2;
+      return squared > ENOUGH ** 2 && squared <= most ** 2;
+    });
+  }
+
+  private touching(x: number, y: number): { z: number; nx: number; ny: number; nz: number } | undefined {
+    const z = this.surface.at(x, y);
+    const contact = this.surface.drop.contact();
+    return contact && { z, nx: contact.nx, ny: contact.ny, nz: contact.nz };
   }
 
   /** Last good place between a good one and a bad one. */

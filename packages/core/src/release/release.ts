@@ -9,6 +9,7 @@ import { BANDS, runOver } from '../simulate/runOver';
 import { runControl } from '../post/control';
 import type { ControlRun } from '../post/recorder';
 import { type PostDefinition, postOf } from '../post/definition';
+import { COOLANT_WORDS } from '../tool/coolants';
 import { type PostedStep as TextStep, writeProgram } from '../post/writer';
 import type { Mishap } from '../simulate/body';
 import { grown, type ProfilePiece, type RoundPiece } from '../tool/profile';
@@ -139,7 +140,7 @@ export async function proveText(
       'Cutters, offsets, speeds and coolant are as planned',
       steps,
       absent ?? modesFault(job, steps, control, comparison, post),
-      `${control.changes.length} cutters, each changed in at the top, with its length offset, speed and coolant in ${job.setup.workOffset}.`,
+      `${control.changes.length} cutters, each changed in at the top, with its length offset, speed and coolant in ${job.setup.workOffset}.${byHand(steps, post)}`,
     ),
     verdict(
       'machine',
@@ -157,6 +158,13 @@ export async function proveText(
       `Every motion of the text was held against the ${snapshot.piece.fixtures ? 'part and the fixtures' : 'part'}: the cutter keeps each step's allowance, shank and holder are clear.`,
     ),
   ];
+}
+
+/** What of the coolant the program cannot switch on, in a sentence; empty when it switches all. */
+function byHand(steps: readonly PostedStep[], post: PostDefinition): string {
+  const kinds = [...new Set(steps.map((s) => s.at.coolant))];
+  const words = kinds.flatMap((kind) => (kind === 'none' || post.coolant[kind] !== null ? [] : COOLANT_WORDS[kind]));
+  return words.length > 0 ? ` But the control has no word for ${words.join(', ')}: switch it on by hand.` : '';
 }
 
 interface ToolRun {

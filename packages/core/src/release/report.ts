@@ -55,6 +55,7 @@ export function jobReport(session: Session, released?: Release): unknown {
           removed: figures.removed,
           leftover: figures.leftover,
           unfinished: figures.unfinished,
+          ridges: figures.ridges,
           neededStickOut: figures.neededStickOut,
           findings: figures.findings.map((f) => ({
             ...f,

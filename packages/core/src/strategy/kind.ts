@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { AnyTask } from '../crew/task';
 import type { CutOf } from '../tool/cuts';
 import type { StepContext, StepPlan } from '../link/context';
+import type { RestOf } from '../field/wanted';
 import type { RestRegion } from '../steel/restRegion';
 import type { ToolShape } from '../tool/shape';
 
@@ -63,8 +64,12 @@ export interface StepDefinition<V extends Values> {
   ridges?: (values: V) => number;
   /** Nothing of the part below this is finished, mm, for kinds that cut in passes; all of it when left out. */
   lowest?: (values: V) => number;
-  /** Only what is steeper is finished, degrees, for kinds that leave gentler ground to others; all of it when left out. */
-  steepFrom?: (values: V) => number;
+  /** Nor where its tip would stand above this, mm. */
+  highest?: (values: V) => number;
+  /** Only slopes from the first to the second are finished, degrees, for kinds that leave others alone; all when left out. */
+  slopes?: (values: V) => readonly [number, number];
+  /** Only where an earlier cutter did not reach is finished. */
+  rest?: (values: V) => RestOf | undefined;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
   /** The cut that speeds and feeds follow from. */
@@ -83,8 +88,10 @@ export interface BoundStep {
   readonly stairs: number | undefined;
   readonly ridges: number | undefined;
   readonly lowest: number;
+  readonly highest: number;
   /** Degrees. */
-  readonly steepFrom: number;
+  readonly slopes: readonly [number, number];
+  readonly rest: RestOf | undefined;
   readonly tolerance: number;
   readonly sideStep: (tool: ToolShape) => number | undefined;
   readonly cut: (tool: ToolShape) => CutOf;
@@ -115,7 +122,9 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     stairs: definition.stairs?.(values),
     ridges: definition.ridges?.(values),
     lowest: definition.lowest?.(values) ?? -Infinity,
-    steepFrom: definition.steepFrom?.(values) ?? 0,
+    highest: definition.highest?.(values) ?? Infinity,
+    slopes: definition.slopes?.(values) ?? [0, 90],
+    rest: definition.rest?.(values),
     tolerance: definition.tolerance?.(values) ?? 0,
     sideStep: (tool) => definition.sideStep?.(values, tool),
     cut: (tool) => definition.cut(values, tool),

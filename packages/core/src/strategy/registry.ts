@@ -1,12 +1,24 @@
+import { cornerTracing } from './cornerTracing';
 import { facing } from './facing';
+import { flats } from './flats';
 import type { StepKind } from './kind';
 import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
 import { restRoughing } from './restRoughing';
+import { slopeSplit } from './slopeSplit';
 import { waterline } from './waterline';
 
 /** All kinds of step. A new kind is one folder and one line here. */
-export const STEP_KINDS: readonly StepKind[] = [facing, levelRoughing, restRoughing, parallelPasses, waterline];
+export const STEP_KINDS: readonly StepKind[] = [
+  facing,
+  levelRoughing,
+  restRoughing,
+  parallelPasses,
+  waterline,
+  slopeSplit,
+  cornerTracing,
+  flats,
+];
 
 export function kindOf(id: string): StepKind | undefined {
   return STEP_KINDS.find((kind) => kind.id === id);

@@ -123,7 +123,7 @@ export const cutterSchema = z
 export type Cutter = z.infer<typeof cutterSchema>;
 
 /** Everything of a cutter above its flutes: neck, cone and shank, from the flutes up to its end, mm. */
-export function shankStack({ APMX, DMM, DN, LN, neckTaper, neckCone, OAL }: Cutter): Frustum[] {
+export function shankStack({ APMX, DMM, DN, LN, neckTaper, neckCone, OAL }: Omit<Cutter, 'id'>): Frustum[] {
   if (DN === null || LN === null) return frusta([DMM, DMM, OAL - APMX]);
   const up = Math.min(DMM, DN + 2 * Math.tan((neckTaper * Math.PI) / 180) * (LN - APMX));
   const cone = Math.min(OAL - LN, (DMM - up) / 2 / Math.tan((neckCone * Math.PI) / 180));
@@ -131,7 +131,7 @@ export function shankStack({ APMX, DMM, DN, LN, neckTaper, neckCone, OAL }: Cutt
 }
 
 /** Height over the tip at which the whole shank begins; where it does without a neck, the end of the flutes, mm. */
-export function neckEnd(cutter: Cutter): number {
+export function neckEnd(cutter: Omit<Cutter, 'id'>): number {
   if (cutter.DN === null) return cutter.APMX;
   const [neck, ...others] = shankStack(cutter);
   const cone = others.find((f) => f.bottomDiameter < f.topDiameter);
@@ -261,6 +261,16 @@ export const cribSchema = z
       const between = a.extensionIds.map((id) => extensions.get(id));
       if (between.includes(undefined))
         issue('extensionIds', `T${a.number} names an extension that is not in the crib.`);
+      const measured = measuredStickOut(
+        a,
+        between.flatMap((e) => e ?? []),
+        holders.get(a.holderId),
+      );
+      if (cutter && a.asMeasured && measured !== undefined && (measured < neckEnd(cutter) || measured > cutter.OAL))
+        issue(
+          'measuredLength',
+          `T${a.number} would stick out ${measured.toFixed(2)} mm by its measured length, but its cutter can from ${neckEnd(cutter).toFixed(2)} to ${cutter.OAL} mm: look at the gauge line.`,
+        );
       const chain = [cutter, ...between, holders.get(a.holderId)].filter((c) => c !== undefined);
       for (let k = 1; k < chain.length; k++) {
         const problem = misfit(chain[k - 1] as Clamped, chain[k] as Clamping);
@@ -276,11 +286,22 @@ export const cribSchema = z
   });
 export type Crib = z.infer<typeof cribSchema>;
 
+/** How far an assembly stands out by its measured length, mm; undefined when none was measured. */
+export function measuredStickOut(
+  { measuredLength }: Pick<Assembly, 'measuredLength'>,
+  extensions: readonly Extension[],
+  holder: Holder | undefined,
+): number | undefined {
+  if (measuredLength === null || !holder) return undefined;
+  const clamping = [...extensions.flatMap((e) => e.stack), ...holder.stack];
+  return measuredLength - clamping.reduce((sum, f) => sum + f.length, 0);
+}
+
 type Clamped = Pick<Cutter, 'name' | 'DCONMS'>;
 type Clamping = Pick<Holder, 'name' | 'DCONWS' | 'clampFrom'>;
 
 /** Why a cylinder cannot be clamped, or undefined when it can or its size is not told. */
-function misfit(held: Clamped, by: Clamping): string | undefined {
+export function misfit(held: Clamped, by: Clamping): string | undefined {
   if (held.DCONMS === null || by.DCONWS === null) return undefined;
   const from = by.clampFrom ?? by.DCONWS;
   if (held.DCONMS >= from - FIT_MM && held.DCONMS <= by.DCONWS + FIT_MM) return undefined;
@@ -319,7 +340,7 @@ export function toolTitle(tool: Tool): string {
   return `T${tool.assembly.number} ${cutterTitle(tool.cutter)}`;
 }
 
-export function cutterTitle(cutter: Cutter): string {
+export function cutterTitle(cutter: Pick<Cutter, 'kind' | 'DC' | 'RE'>): string {
   const corner = cutter.RE > 0 && cutter.kind !== 'ball' ? ` R${cutter.RE}` : '';
   return `${CUTTER_WORDS[cutter.kind]} ${cutter.DC}${corner}`;
 }

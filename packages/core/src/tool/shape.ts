@@ -1,4 +1,13 @@
-import { type Crib, type Cutter, type Extension, type Holder, shankStack, type Tool, toolOf } from './library';
+import {
+  type Crib,
+  type Cutter,
+  type Extension,
+  type Holder,
+  measuredStickOut,
+  shankStack,
+  type Tool,
+  toolOf,
+} from './library';
 import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile } from './profile';
 
 /**
@@ -38,12 +47,12 @@ export function sizesOf(tool: Tool): Sizes {
 /** Sizes as they were measured; nominal where they were not. */
 export function measuredSizes(tool: Tool): Sizes {
   const { kind, DC, RE } = tool.cutter;
-  const { stickOut, measuredDiameter, measuredRadius, measuredLength } = tool.assembly;
+  const { stickOut, measuredDiameter, measuredRadius } = tool.assembly;
   const diameter = measuredDiameter ?? DC;
   // a ball's radius is half its diameter, and no corner is larger than that
   const radius = kind === 'ball' ? diameter / 2 : Math.min(measuredRadius ?? RE, diameter / 2);
-  const longer = measuredLength === null ? 0 : measuredLength - gaugeLength(tool);
-  return { DC: diameter, RE: radius, stickOut: stickOut + longer };
+  const measured = measuredStickOut(tool.assembly, tool.extensions, tool.holder);
+  return { DC: diameter, RE: radius, stickOut: measured ?? stickOut };
 }
 
 /** The shape of an assembly of the crib; undefined when it is not there. */

@@ -1,7 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { measuredSizes, shankProfile, shapeOf } from './shape';
-import { type Assembly, assemblySchema, type Cutter, CUTTER_KINDS, cutterSchema, neckEnd, shankStack } from './library';
+import {
+  type Assembly,
+  assemblySchema,
+  type Cutter,
+  CUTTER_KINDS,
+  cribSchema,
+  cutterSchema,
+  neckEnd,
+  shankStack,
+} from './library';
 import { heightAt } from './profile';
 import { usualCutter } from './usual';
 
@@ -85,6 +94,13 @@ describe('cutters above their flutes', () => {
     const nominal = { ...tool, assembly: { ...tool.assembly, asMeasured: false } };
     expect(shapeOf(nominal)).toMatchObject({ DC: 2, RE: 1, stickOut: 50 });
     expect(measuredSizes(nominal)).toEqual({ DC: 1.98, RE: 0.99, stickOut: expect.closeTo(51.2, 9) });
+    // a length that was measured from elsewhere is refused once it is to count
+    const cribOfOne = (assembly: Assembly) =>
+      cribSchema.safeParse({ cutters: [slender], holders: [holder], assemblies: [assembly] });
+    const wrong = { ...tool.assembly, measuredLength: 15.4 };
+    expect(cribOfOne({ ...wrong, asMeasured: false }).success).toBe(true);
+    expect(cribOfOne(wrong).error!.issues[0]!.message).toMatch(/would stick out -34.60 mm by its measured length/);
+    expect(cribOfOne(tool.assembly).success).toBe(true);
     // no corner is larger than half the diameter
     const bull = { ...slender, kind: 'bull' as const, RE: 0.5 };
     const odd = { ...tool, cutter: bull, assembly: { ...tool.assembly, measuredDiameter: 0.8, measuredRadius: 0.6 } };

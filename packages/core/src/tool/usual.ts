@@ -1,4 +1,13 @@
-import { ANGLED_KINDS, CUTTER_WORDS, type Cutter, type CutterKind } from './library';
+import type { Cut } from './cuts';
+import {
+  ANGLED_KINDS,
+  type Assembly,
+  assemblySchema,
+  CUTTER_WORDS,
+  type Cutter,
+  type CutterKind,
+  neckEnd,
+} from './library';
 
 /** Shanks as they are sold, mm (ISO 3338-1: plain cylindrical shanks of end mills). */
 const SHANKS = [4, 6, 8, 10, 12, 16, 20, 25, 32];
@@ -70,4 +79,31 @@ export function usualCutter(kind: CutterKind, DC: number, told: Told = {}): Omit
   const neck = cutter.LN === null ? '' : ` x ${cutter.LN}`;
   const word = CUTTER_WORDS[kind];
   return { name: `${word[0]!.toUpperCase()}${word.slice(1)} ${DC}${corner}${neck}`, ...cutter };
+}
+
+/** How far a cutter stands out in diameters at least, and beyond its neck or flutes, mm: common practice, no source. */
+const STANDS_OUT = 3;
+const BEYOND_MM = 3;
+
+/** Depth of a finishing cut as a share of DC: common practice, no source. */
+export const FINISHING_DEPTH = 0.03;
+
+/** The cut that a cutter is mostly used for, to begin with: shares of DC are common practice, no source. */
+export function usualCut({ kind, DC }: Pick<Cutter, 'kind' | 'DC'>): { cut: Cut; ae: number; ap: number } {
+  const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
+  if (kind === 'ball' || kind === 'tapered')
+    return { cut: 'finish', ae: round(0.05 * DC), ap: round(FINISHING_DEPTH * DC) };
+  return { cut: 'rough', ae: round(0.45 * DC), ap: round(0.125 * DC) };
+}
+
+/** A cutter in a holder, as short as it may be; its speed and feed are to follow the cut that it is mostly used for. */
+export function usualAssembly(
+  names: Pick<Assembly, 'id' | 'number' | 'cutterId' | 'holderId'>,
+  cutter: Omit<Cutter, 'id'>,
+): Assembly {
+  const reach = Math.max(neckEnd(cutter), cutter.APMX, STANDS_OUT * cutter.DC);
+  const stickOut = Math.min(cutter.OAL, Math.ceil(reach + BEYOND_MM));
+  // until they are worked out for material and machine
+  const slow = { n: 1000, fz: 0.01 };
+  return assemblySchema.parse({ ...names, stickOut, ...slow, data: { ...usualCut(cutter), overrides: {} } });
 }

@@ -246,7 +246,9 @@ export function takeOut(id: string): Promise<WholeJob | undefined> {
     const [jobs, store] = [transaction.objectStore('jobs'), transaction.objectStore('files')];
     const kept = keptOf(await jobs.get(id));
     const files = await store.index('jobId').getAll(id);
-    await Promise.all([jobs.delete(id), ...files.map(({ path }) => store.delete([id, path])), transaction.done]);
+    // what cannot be given back is not deleted
+    const work = kept ? [jobs.delete(id), ...files.map(({ path }) => store.delete([id, path]))] : [];
+    await Promise.all([...work, transaction.done]);
     return kept && { kept, files };
   });
 }

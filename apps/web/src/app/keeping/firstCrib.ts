@@ -1,14 +1,13 @@
 import {
   type Crib,
-  cuttingData,
+  cribFollowing,
   type CutterKind,
   type Holder,
   holderShape,
   type Machine,
   type Material,
-  neckEnd,
   type Told,
-  usualCut,
+  usualAssembly,
   usualCutter,
 } from '@esquisse/core';
 
@@ -59,8 +58,8 @@ const STOCK: readonly [CutterKind, number, Told?, ('slim' | 'stout' | 'collet')?
   ['reamer', 8, { APMX: 20 }, 'collet'],
   ['chamfer', 10, {}, 'collet'],
 ];
-/** How far a cutter stands out beyond its neck, mm. */
-const BEYOND_MM = 3;
+/** Index of the description of a sound machine. */
+const SOUND = 1;
 
 /** The crib that a shop begins with, its speeds for a material on a machine. */
 export function firstCrib(material: Material, machine: Machine): Crib {
@@ -90,37 +89,10 @@ export function firstCrib(material: Material, machine: Machine): Crib {
   STOCK.forEach(([kind, DC, told = {}, held = 'stout'], k) => {
     const cutter = { ...usualCutter(kind, DC, told), id: `c${k + 1}` };
     const holderId = holderFor(crib, kind === 'face' ? 'face' : held, cutter.DMM);
-    const stickOut = Math.min(cutter.OAL, Math.ceil(Math.max(neckEnd(cutter), cutter.APMX, 3 * DC) + BEYOND_MM));
-    const assembly = {
-      id: `t${k + 1}`,
-      number: k + 1,
-      cutterId: cutter.id,
-      holderId,
-      extensionIds: [],
-      stickOut,
-      lengthOffset: null,
-      radiusOffset: null,
-      n: 1000,
-      fz: 0.01,
-      data: null,
-      retired: false,
-      measuredLength: null,
-      measuredDiameter: null,
-      measuredRadius: null,
-      asMeasured: false,
-    };
-    const cut = usualCut({ cutter });
-    const data = { ...cut, overrides: {} };
-    const { n, fz } = cuttingData({ cutter, stickOut, material, machine, stiffness: 1, ...data });
     crib.cutters.push(cutter);
-    crib.assemblies.push({
-      ...assembly,
-      n: Math.max(1, Math.round(n.value)),
-      fz: Math.max(1e-4, Math.round(fz.value * 1e4) / 1e4),
-      data,
-    });
+    crib.assemblies.push(usualAssembly({ id: `t${k + 1}`, number: k + 1, cutterId: cutter.id, holderId }, cutter));
   });
-  return crib;
+  return cribFollowing(crib, { material, machine, stiffness: SOUND });
 }
 
 /** A holder for a shank, made up when there is none yet. */

@@ -2,10 +2,12 @@ import { computed, inject, Injectable } from '@angular/core';
 import {
   kindOf,
   type Relation,
+  refusesMilling,
   relationProblems,
   shapeOf,
   stepCutting,
   toolOf,
+  toolsOf,
   toolTitle,
   type Value,
 } from '@esquisse/core';
@@ -52,14 +54,25 @@ export class ChosenStep {
   readonly figures = computed(() => this.summary()?.figures);
   /** What the crib holds, without what is retired, each with the reason why it cannot do the step. */
   readonly tools = computed(() => {
-    const job = this.editor.job();
     const kind = this.kind();
+    return this.known().map((tool) => ({
+      id: tool.assembly.id,
+      title: toolTitle(tool),
+      refused: kind?.refuses(shapeOf(tool)),
+    }));
+  });
+  /** The same as cutters of steps before it, of whatever kind those were. */
+  readonly earlier = computed(() =>
+    this.known().map((tool) => ({
+      id: tool.assembly.id,
+      title: toolTitle(tool),
+      refused: refusesMilling(tool.cutter),
+    })),
+  );
+  private readonly known = computed(() => {
+    const job = this.editor.job();
     if (!job) return [];
-    return job.crib.assemblies.flatMap((a) => {
-      const tool = toolOf(job.crib, a.id);
-      if (!tool || (a.retired && a.id !== this.step()?.assemblyId)) return [];
-      return [{ id: a.id, title: toolTitle(tool), refused: kind?.refuses(shapeOf(tool)) }];
-    });
+    return toolsOf(job.crib).filter((t) => !t.assembly.retired || t.assembly.id === this.step()?.assemblyId);
   });
 
   /**

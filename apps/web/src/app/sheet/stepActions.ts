@@ -9,7 +9,7 @@ import { Keys } from '../shared/keys';
 import { Notice } from '../shared/notice';
 import { withoutStep, withStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
-import { type CopiedStep, copiedStep, withPasted } from '../state/stepCopy';
+import { type CopiedStep, copiedStep, readCopied, withPasted } from '../state/stepCopy';
 import { withKind } from '../state/stepEdit';
 import { ChosenStep } from './chosenStep';
 
@@ -18,10 +18,10 @@ const KEPT_AS = 'esquisse.step';
 /** Text that is marked is what is copied. */
 const isNothingMarked = (): boolean => getSelection()?.isCollapsed ?? true;
 
-/** The step that was copied last, in whatever job and tab. */
+/** The step that was copied last, in whatever job and tab; undefined when there is none that this page can read. */
 function copiedBefore(): CopiedStep | undefined {
   try {
-    return (JSON.parse(localStorage.getItem(KEPT_AS) ?? 'null') as CopiedStep | null) ?? undefined;
+    return readCopied(JSON.parse(localStorage.getItem(KEPT_AS) ?? 'null'));
   } catch {
     return undefined;
   }
@@ -155,8 +155,10 @@ export class StepActions {
   private put(copied: CopiedStep): void {
     const job = this.editor.job();
     const pasted = job && withPasted(job, copied, this.step()?.id ?? null);
-    if (pasted) this.editor.make('workplan', () => pasted.job, pasted.stepId);
-    else this.editor.tell('workplan', `No cutter in the crib can do "${copied.step.name}". Add one in Crib.`);
+    if (pasted) {
+      const isTaken = this.editor.make('workplan', () => pasted.job, pasted.stepId);
+      if (isTaken && pasted.changes) this.notice.tell(pasted.changes);
+    } else this.editor.tell('workplan', `No cutter in the crib can do "${copied.step.name}". Add one in Crib.`);
   }
 
   protected become(stepId: string, kindId: string): void {

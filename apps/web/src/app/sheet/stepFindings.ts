@@ -3,13 +3,23 @@ import { MatTableModule } from '@angular/material/table';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatButtonModule } from '@angular/material/button';
-import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool, type Unfinished } from '@esquisse/core';
+import {
+  type LeftOutPlace,
+  placesLeftOut,
+  type Ridges,
+  type StepFigures,
+  type Tool,
+  type Unfinished,
+} from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
 import { clock, figure } from '../shared/numbers';
 import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
 import { Theme } from '../shared/theme';
+
+/** Ridges over this share of what was asked for are told as missed. */
+const MISSED = 1.05;
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
@@ -80,6 +90,44 @@ import { Theme } from '../shared/theme';
     } @empty {
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }
+    @if (f.ridges; as ridges) {
+      <mat-expansion-panel class="fold mat-elevation-z0" data-testid="ridges">
+        <mat-expansion-panel-header>
+          <span [class.wrong]="isMissed(ridges)"
+            >Ridges: 99 % below {{ fine(ridges.all.p99) }} {{ unitOf('mm') }}, asked {{ fine(ridges.asked) }}</span
+          >
+        </mat-expansion-panel-header>
+        <table mat-table class="bands" [dataSource]="ridges.bands" aria-label="Ridges by the part's slope">
+          <ng-container matColumnDef="slope">
+            <th mat-header-cell *matHeaderCellDef>Slope</th>
+            <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
+          </ng-container>
+          <ng-container matColumnDef="p50">
+            <th mat-header-cell *matHeaderCellDef class="number">Median</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p50) }}</td>
+          </ng-container>
+          <ng-container matColumnDef="p99">
+            <th mat-header-cell *matHeaderCellDef class="number">99 %</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p99) }}</td>
+          </ng-container>
+          <ng-container matColumnDef="highest">
+            <th mat-header-cell *matHeaderCellDef class="number">Highest</th>
+            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.highest) }}</td>
+          </ng-container>
+          <tr mat-header-row *matHeaderRowDef="ridgeColumns"></tr>
+          <tr mat-row *matRowDef="let row; columns: ridgeColumns"></tr>
+        </table>
+        <div class="row">
+          <span class="place">The highest is at {{ whereIsPoint(ridges.at) }}</span>
+          <button matButton class="plain" (click)="standNear.emit(asPlace(ridges))">Show</button>
+        </div>
+        <p class="pencil">
+          Along the normal, at {{ figure(ridges.all.count, 0) }} places of the surface by the balls that pass them.
+          {{ figure(100 * ridges.outOfReach, 0) }} % is out of this cutter's reach,
+          {{ figure(100 * ridges.notCut, 0) }} % this step does not come to.
+        </p>
+      </mat-expansion-panel>
+    }
     @if (f.unfinished; as left) {
       <mat-expansion-panel class="fold mat-elevation-z0" data-testid="unfinished">
         <mat-expansion-panel-header>
@@ -138,6 +186,7 @@ export class StepFindings {
   readonly standNear = output<LeftOutPlace>();
   private readonly theme = inject(Theme);
   protected readonly bandColumns = ['slope', 'thickest', 'area'];
+  protected readonly ridgeColumns = ['slope', 'p50', 'p99', 'highest'];
   protected readonly area = area;
   protected readonly figure = figure;
   protected readonly length = length;
@@ -187,6 +236,24 @@ export class StepFindings {
   protected whereIs({ x, y, z, count, lowest, volume: steel }: LeftOutPlace): string {
     const down = count > 1 ? ` down to ${length(lowest, 1)}` : '';
     return `X ${length(x, 1)} Y ${length(y, 1)} Z ${length(z, 1)}${down}${steel ? `, ${volume(steel, 2)} ${unitOf('cm³')}` : ''}`;
+  }
+
+  /** A ridge: ten times as fine as other lengths. */
+  protected fine(height: number): string {
+    return length(height, 4);
+  }
+
+  /** More than a twentieth over what was asked for at 99 % of the places. */
+  protected isMissed({ all, asked }: Ridges): boolean {
+    return all.p99 > MISSED * asked;
+  }
+
+  protected whereIsPoint({ x, y, z }: Ridges['at']): string {
+    return `X ${length(x, 1)} Y ${length(y, 1)} Z ${length(z, 1)}`;
+  }
+
+  protected asPlace({ at, all }: Ridges): LeftOutPlace {
+    return { ...at, lowest: at.z, count: 1, why: `${this.fine(all.highest)} ${unitOf('mm')}` };
   }
 
   protected thickest({ bands }: Unfinished): number {

@@ -353,7 +353,7 @@ export class StepSheet {
   protected earlier(field: Field): readonly Choice[] {
     return [
       { value: '', label: field.whenEmpty ?? '' },
-      ...this.tools().map(({ id, title, refused }) => ({ value: id, label: `as after ${title}`, refused })),
+      ...this.chosen.earlier().map(({ id, title, refused }) => ({ value: id, label: `as after ${title}`, refused })),
     ];
   }
 

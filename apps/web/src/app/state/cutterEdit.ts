@@ -3,19 +3,15 @@ import {
   type CutterKind,
   holderShape,
   type Job,
-  neckEnd,
+  misfit,
   type Relation,
   type Tool,
-  usualCut,
+  usualAssembly,
   usualCutter,
 } from '@esquisse/core';
 import { freeId, withCutterChange, withRelation } from './edit';
 
 /** Small pure changes of cutters. */
-
-/** How far a cutter stands out beyond its neck by itself, mm. */
-const BEYOND_MM = 3;
-const FIT_MM = 0.05;
 
 /**
  * A size of a cutter, with what goes with it: a ball's corner radius is half its diameter; a neck has a diameter and a length,
@@ -58,35 +54,14 @@ export function withNewCutter(job: Job, made: Omit<Cutter, 'id'>): { job: Job; i
   const ids = (of: readonly { id: string }[]): string[] => of.map((one) => one.id);
   const cutter: Cutter = { ...made, id: freeId('c', ids(crib.cutters)) };
   const held = cutter.DCONMS ?? cutter.DMM;
-  const fits = crib.holders.find(
-    ({ DCONWS, clampFrom }) => DCONWS !== null && held <= DCONWS + FIT_MM && held >= (clampFrom ?? DCONWS) - FIT_MM,
-  );
+  const fits = crib.holders.find((h) => h.DCONWS !== null && !misfit({ ...cutter, DCONMS: held }, h));
   const holder = fits ?? {
     ...holderShape(cutter.kind === 'face' ? 'face-mill arbor' : 'shrink-fit', held),
     id: freeId('h', ids(crib.holders)),
   };
-  const stickOut = Math.min(cutter.OAL, Math.ceil(Math.max(neckEnd(cutter), cutter.APMX, 3 * cutter.DC) + BEYOND_MM));
-  const number =
-    Math.max(0, ...crib.assemblies.map((a) => a.lengthOffset ?? a.number), ...crib.assemblies.map((a) => a.number)) + 1;
-  const assembly = {
-    id: freeId('t', ids(crib.assemblies)),
-    number,
-    cutterId: cutter.id,
-    holderId: holder.id,
-    extensionIds: [],
-    stickOut,
-    lengthOffset: null,
-    radiusOffset: null,
-    n: 1000,
-    fz: 0.02,
-    data: null,
-    retired: false,
-    measuredLength: null,
-    measuredDiameter: null,
-    measuredRadius: null,
-    asMeasured: false,
-  };
-  const data = { ...usualCut({ assembly, cutter, holder, extensions: [] } as Tool), overrides: {} };
+  const number = Math.max(0, ...crib.assemblies.flatMap((a) => [a.number, a.lengthOffset ?? 0])) + 1;
+  const id = freeId('t', ids(crib.assemblies));
+  const assembly = usualAssembly({ id, number, cutterId: cutter.id, holderId: holder.id }, cutter);
   return {
     job: {
       ...job,
@@ -94,9 +69,9 @@ export function withNewCutter(job: Job, made: Omit<Cutter, 'id'>): { job: Job; i
         ...crib,
         cutters: [...crib.cutters, cutter],
         holders: fits ? crib.holders : [...crib.holders, holder],
-        assemblies: [...crib.assemblies, { ...assembly, data }],
+        assemblies: [...crib.assemblies, assembly],
       },
     },
-    id: assembly.id,
+    id,
   };
 }

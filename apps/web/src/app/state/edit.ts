@@ -11,7 +11,10 @@ import {
   type Relations,
   shapeOf,
   type Step,
+  type StepKind,
+  type Tool,
   toolOf,
+  toolsOf,
   type Value,
 } from '@esquisse/core';
 
@@ -45,7 +48,18 @@ export function withRelation(
   return Object.keys(all).length > 0 ? all : undefined;
 }
 
-/** A new step of a kind behind the step `after` (or at the beginning), with the first assembly that can do it, or a given one. */
+/**
+ * What a new step of a kind begins with: what finishes goes on with the cutter of the finishing step before it, else with a
+ * ball; anything else takes the first assembly that can do it.
+ */
+function firstTool(job: Job, kind: StepKind, before: readonly Step[]): Tool | undefined {
+  const fit = toolsOf(job.crib).filter((t) => !kind.refuses(shapeOf(t)));
+  if (kind.group !== 'finish') return fit[0];
+  const last = before.findLast((s) => kindOf(s.kind)?.group === 'finish');
+  return fit.find((t) => t.assembly.id === last?.assemblyId) ?? fit.find((t) => t.cutter.kind === 'ball') ?? fit[0];
+}
+
+/** A new step of a kind behind the step `after` (or at the beginning), with an assembly that can do it, or a given one. */
 export function withNewStep(
   job: Job,
   kindId: string,
@@ -54,11 +68,10 @@ export function withNewStep(
   assemblyId?: string,
 ): { job: Job; stepId: string } | undefined {
   const kind = kindOf(kindId);
-  const tool = job.crib.assemblies
-    .filter((a) => assemblyId === undefined || a.id === assemblyId)
-    .map((a) => toolOf(job.crib, a.id)!)
-    .find((t) => kind && !kind.refuses(shapeOf(t)));
-  if (!kind || !tool) return undefined;
+  const at = job.steps.findIndex((s) => s.id === after) + 1;
+  const given = assemblyId === undefined ? undefined : toolOf(job.crib, assemblyId);
+  const tool = assemblyId === undefined ? kind && firstTool(job, kind, job.steps.slice(0, at)) : given;
+  if (!kind || !tool || kind.refuses(shapeOf(tool))) return undefined;
   const stepId = freeId(
     's',
     job.steps.map((s) => s.id),
@@ -70,7 +83,6 @@ export function withNewStep(
     assemblyId: tool.assembly.id,
     values: houseOf(kind, shapeOf(tool), shop),
   });
-  const at = job.steps.findIndex((s) => s.id === after) + 1;
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
 }
 

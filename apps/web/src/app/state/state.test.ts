@@ -7,7 +7,7 @@ import { motionAt } from '../strip/motionAt';
 import { changeWords } from './changeWords';
 import { withAssembly, withAssemblyChange, withNewStep, withoutStep, withStep, withStepAt, withValue } from './edit';
 import { changeBefore } from './planTime';
-import { copiedStep, withPasted } from './stepCopy';
+import { copiedStep, readCopied, withPasted } from './stepCopy';
 import { withKind, withStrength } from './stepEdit';
 import type { StepSummary } from '../engine/views';
 import { JobActions, jobFeature, UNDO_DEPTH } from './job.reducer';
@@ -66,6 +66,18 @@ describe('changes of the plan', () => {
     expect(tool.cutter.kind).toBe('ball');
     expect(step.values).toEqual(kindOf('parallel-passes')!.house(shapeInCrib(job.crib, step.assemblyId)!));
     expect(withNewStep({ ...job, crib: { ...job.crib, assemblies: [] } }, 'level-roughing', null)).toBeUndefined();
+  });
+
+  it('what finishes goes on with the cutter that finished before it, if it can', () => {
+    const first = withNewStep(job, 'parallel-passes', 's1')!;
+    const other = job.crib.assemblies.find((a) => toolOf(job.crib, a.id)!.cutter.kind === 'bull')!;
+    const last = withAssembly(first.job, first.stepId, other.id);
+    const next = withNewStep(last, 'waterline', first.stepId)!;
+    expect(next.job.steps.find((s) => s.id === next.stepId)!.assemblyId).toBe(other.id);
+    // corners are traced by balls only
+    const corners = withNewStep(last, 'corner-tracing', first.stepId)!;
+    const traced = corners.job.steps.find((s) => s.id === corners.stepId)!;
+    expect(toolOf(job.crib, traced.assemblyId)!.cutter.kind).toBe('ball');
   });
 
   it('another cutter brings its house values, but what a person set stays', () => {
@@ -154,15 +166,27 @@ describe('a step as a whole', () => {
     const twice = withPasted(held, copied, 's1')!;
     expect(twice.job.steps.map((s) => s.id)).toEqual(['s1', twice.stepId, 's2']);
     expect({ ...twice.job.steps[1], id: 's2' }).toEqual(held.steps[1]);
+    expect(twice.changes).toBe('');
     const { crib } = other;
     const elsewhere = {
       ...other,
       crib: { ...crib, assemblies: crib.assemblies.map((a) => (a.id === 't3' ? { ...a, id: 't9' } : a)) },
     };
-    const pasted = withPasted(elsewhere, copied, null)!.job.steps.at(-1)!;
+    const there = withPasted(elsewhere, copied, null)!;
+    const pasted = there.job.steps.at(-1)!;
+    expect(there.changes).toMatch(/^Heights and limits/);
     expect(pasted).toMatchObject({ kind: 'parallel-passes', assemblyId: 't9', limits: [], values: { bottom: null } });
+    // another cutter that can do it is told
+    const smaller = { ...crib, cutters: crib.cutters.map((c) => (c.kind === 'ball' ? { ...c, DC: 3, RE: 1.5 } : c)) };
+    expect(withPasted({ ...other, crib: smaller }, copied, null)!.changes).toMatch(
+      /^It cuts with T\d ball 3: there is no ball 8/,
+    );
+    // what was kept of a copied step comes back, and what is none is passed over
+    expect(readCopied(JSON.parse(JSON.stringify(copied)))).toEqual(copied);
+    for (const bad of [null, {}, { ...copied, step: { ...copied.step, kind: 'carving' } }, 'x'])
+      expect(readCopied(bad)).toBeUndefined();
     // a job without such a cutter takes none that cannot do it
-    const flats = { ...crib, assemblies: crib.assemblies.filter((a) => toolOf(crib, a.id)!.cutter.kind !== 'ball') };
+    const flats = { ...crib, assemblies: crib.assemblies.filter((a) => toolOf(crib, a.id)!.cutter.kind === 'flat') };
     expect(withPasted({ ...other, crib: flats }, copied, null)).toBeUndefined();
   });
 

@@ -74,6 +74,9 @@ import { NextCutters } from './nextCutters';
     .chooser > .plain {
       display: block;
       flex: 1;
+      height: auto;
+      padding: 4px 6px;
+      line-height: 1.35;
       text-align: left;
       white-space: normal;
     }

@@ -1,8 +1,19 @@
+import { toThousandth } from '../../base/round';
 import type { LevelValues } from '../../levels/values';
 import type { ToolShape } from '../../tool/shape';
 import type { Field } from '../kind';
 
-const round = (value: number): number => Math.round(value * 1000) / 1000;
+/** Which side of the cutter meets the steel. */
+export const MILLING: Field = {
+  key: 'direction',
+  label: 'Milling',
+  section: 'passes',
+  choices: [
+    { value: 'climb', label: 'climb' },
+    { value: 'conventional', label: 'conventional' },
+    { value: 'shortest', label: 'whichever way is shorter' },
+  ],
+};
 
 export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'sideAllowance', label: 'Side allowance', section: 'aim', unit: 'mm' },
@@ -68,16 +79,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
     unit: '°',
     onlyWhen: (values) => values['pattern'] === 'lines',
   },
-  {
-    key: 'direction',
-    label: 'Milling',
-    section: 'passes',
-    choices: [
-      { value: 'climb', label: 'climb' },
-      { value: 'conventional', label: 'conventional' },
-      { value: 'shortest', label: 'whichever way is shorter' },
-    ],
-  },
+  MILLING,
   {
     key: 'order',
     label: 'Areas',
@@ -146,23 +148,23 @@ export function levelHouse({ DC }: Pick<ToolShape, 'DC'>): LevelValues {
     sideAllowance: 0.4,
     floorAllowance: 0.3,
     tolerance: 0.02,
-    ap: round(0.125 * DC),
-    ae: round(0.45 * DC),
+    ap: toThousandth(0.125 * DC),
+    ae: toThousandth(0.45 * DC),
     top: null,
     bottom: null,
     flats: 'even',
-    stairs: round(0.0625 * DC),
+    stairs: toThousandth(0.0625 * DC),
     pattern: 'auto',
     angleDeg: 0,
     direction: 'climb',
     order: 'depth',
-    cornerRadius: round(0.05 * DC),
+    cornerRadius: toThousandth(0.05 * DC),
     cornerLoadDeg: 135,
     entry: 'helix',
     rampAngleDeg: 2,
     helixRadius: null,
-    smallestOpening: round(1.4 * DC),
-    leadRadius: round(0.1 * DC),
+    smallestOpening: toThousandth(1.4 * DC),
+    leadRadius: toThousandth(0.1 * DC),
     lift: 0.3,
   };
 }

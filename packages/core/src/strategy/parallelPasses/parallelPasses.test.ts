@@ -34,6 +34,9 @@ describe('a pass over a part', () => {
       lowest: -Infinity,
       tolerance: 0.01,
       extension: 1,
+      wanted: { slopes: [0, Math.PI / 2] },
+      join: 0,
+      sideStep: 0.5,
       lines: [0.3, 4.1, -7.7].map((y, number) => ({ number, x: -25, y, ux: 1, uy: 0, length: 50 })),
       ...change,
     };

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { toThousandth } from '../../base/round';
 import { defineTask } from '../../crew/task';
 import { lowerToReach } from '../../field/reach';
 import type { TipSurfaceSpec } from '../../field/tipSurface';
@@ -30,8 +31,6 @@ const valuesSchema = levelSchema.extend({
   afterFloor: z.number().min(0).max(20).default(0.3),
 });
 type Values = z.infer<typeof valuesSchema>;
-
-const round = (value: number): number => Math.round(value * 1000) / 1000;
 
 const isAfter = (values: Readonly<Record<string, unknown>>): boolean => values['after'] !== null;
 
@@ -70,7 +69,7 @@ export const restRoughing = defineStep<Values>({
   house: (tool) => ({
     ...levelHouse(tool),
     threshold: null,
-    grow: round(0.1 * tool.DC),
+    grow: toThousandth(0.1 * tool.DC),
     smallestArea: 1,
     after: null,
     afterSide: 0.4,

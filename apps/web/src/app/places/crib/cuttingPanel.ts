@@ -172,7 +172,7 @@ export class CuttingPanel {
     const tool = this.tool();
     const trial = this.trial();
     if (tool.assembly.data) return tool.assembly.data;
-    return trial?.id === tool.assembly.id ? trial.data : { ...usualCut(tool), overrides: {} };
+    return trial?.id === tool.assembly.id ? trial.data : { ...usualCut(tool.cutter), overrides: {} };
   });
   protected readonly chosen = computed(() => this.editor.job()?.setup.stiffness ?? 1);
   protected readonly symbols = computed((): Record<string, number> => {

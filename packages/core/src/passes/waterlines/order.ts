@@ -1,7 +1,7 @@
 import { type Growing } from '../../link/workspace';
 import { Motion } from '../../path/toolpath';
-import { type CutPass, type GrownPasses, turned } from '../../passes/order';
-import type { ScanRun, SurfaceFollower } from '../../passes/scan';
+import { type CutPass, type GrownPasses, turned } from '../order';
+import type { ScanRun, SurfaceFollower } from '../scan';
 
 /** Heights below the present one on which the next pass of the same wall is looked for. */
 const HEIGHTS_ON = 12;
@@ -25,6 +25,8 @@ export interface Reaching {
   readonly gap: number;
   /** Closed passes go on past their beginning by this. */
   readonly overlap: number;
+  /** A closed pass below another one is come to along the wall at this angle, rad; undefined: straight down it. */
+  readonly rampAngle: number | undefined;
   /** Whether a way of x, y, z one after another meets no more steel than the cutter may. */
   readonly isClear: (way: readonly number[]) => boolean;
 }
@@ -36,7 +38,7 @@ export interface Reaching {
 export function cutDown(
   runs: readonly ScanRun[],
   bothWays: boolean,
-  { near, gap, overlap, isClear }: Reaching,
+  { near, gap, overlap, rampAngle, isClear }: Reaching,
   growing: Growing,
   follower: SurfaceFollower,
 ): GrownPasses {
@@ -46,7 +48,7 @@ export function cutDown(
   for (const run of runs) byHeight.set(run.line, [...(byHeight.get(run.line) ?? []), run]);
   const heights = [...byHeight.keys()].sort((a, b) => a - b);
   let open = runs.length;
-  let line = heights[0]!;
+  let line = heights[0] ?? 0;
   while (open > 0) {
     const at = path.last;
     const over = at && acrossGap(byHeight.get(line)!, at, gap, bothWays, follower, isClear);
@@ -56,16 +58,24 @@ export function cutDown(
     rest.splice(rest.indexOf(begins.run), 1);
     open--;
     line = begins.run.line;
-    const p = pointsFrom(begins, overlap);
+    const before = cut.at(-1);
+    const ramp =
+      at && next && rampAngle !== undefined && before && !begins.run.fromAbove
+        ? rampTo(before.run, begins, at, rampAngle, follower)
+        : undefined;
+    const p = ramp?.points(overlap) ?? pointsFrom(begins, overlap);
     const first = path.length;
     const way =
-      at && next && !begins.run.fromAbove ? follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!) : undefined;
+      ramp?.way ??
+      (at && next && !begins.run.fromAbove ? follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!) : undefined);
     if (over && !begins.run.fromAbove) {
       // it may still meet some steel: at the feed of a cut
       for (let k = 0; k < over.way.length; k += 3)
         path.to(over.way[k]!, over.way[k + 1]!, over.way[k + 2]!, Motion.cut);
     } else if (way && follower.isOpen(way)) {
-      for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, Motion.link);
+      // on its way down the wall it cuts
+      const kind = ramp ? Motion.cut : Motion.link;
+      for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, kind);
     } else {
       travel.crossTo(p[0]!, p[1]!, p[2]!);
       path.to(p[0]!, p[1]!, p[2]!, Motion.entry);
@@ -75,6 +85,69 @@ export function cutDown(
     if (begins.run.leavesAtFeed) travel.riseAtFeed();
   }
   return { ...growing, cut };
+}
+
+/**
+ * The way from a closed pass to the one below it: along the lower one, coming over from the upper, as far as the angle wants.
+ * The lower one is then cut from where the way ends. Undefined where it would not go round it but once.
+ */
+function rampTo(
+  upper: ScanRun,
+  begins: Beginning,
+  at: readonly [number, number, number],
+  angle: number,
+  follower: SurfaceFollower,
+): { way: number[]; points: (overlap: number) => Float64Array } | undefined {
+  if (!isClosed(upper) || !isClosed(begins.run)) return undefined;
+  const { points } = begins.run;
+  const n = points.length / 3 - 1;
+  const drop = at[2] - points[2]!;
+  if (!(drop > LEVEL_MM)) return undefined;
+  const length = drop / Math.tan(angle);
+  const way: number[] = [];
+  let [x, y, z] = at;
+  let gone = 0;
+  let k = begins.k;
+  let before: readonly [number, number] = [x, y];
+  for (let s = 0; gone < length; s++) {
+    if (s >= n / 2) return undefined;
+    const [a, b] = [3 * ((begins.k + s) % n), 3 * ((begins.k + s + 1) % n)];
+    const [bx, by] = [points[b]!, points[b + 1]!];
+    const above = nearestOnRing(upper.points, bx, by);
+    // the shorter of both ways counts; the first begins where the tool stands, not at a point of the lower one
+    const onUpper = Math.hypot(above[0] - before[0], above[1] - before[1]);
+    gone += s === 0 ? onUpper : Math.min(onUpper, Math.hypot(bx - points[a]!, by - points[a + 1]!));
+    before = above;
+    const share = Math.min(1, gone / length);
+    const [tx, ty] = [above[0] + share * (bx - above[0]), above[1] + share * (by - above[1])];
+    const own = at[2] - share * drop;
+    // on an upright wall rounding would have it on top; elsewhere the line between both may lie a hair too low
+    const lowest = follower.lowestAt(tx, ty);
+    const tz = share < 1 && lowest - own < LEVEL_MM ? Math.max(own, lowest) : own;
+    way.push(...follower.over(x, y, z, tx, ty, tz));
+    [x, y, z] = [tx, ty, tz];
+    k = (begins.k + s + 1) % n;
+  }
+  return { way, points: (overlap) => pointsFrom({ ...begins, k }, overlap) };
+}
+
+/** The place of a ring that is nearest in plan, mm. */
+function nearestOnRing(points: Float64Array, x: number, y: number): [number, number] {
+  let best: [number, number] = [points[0]!, points[1]!];
+  let least = Infinity;
+  for (let o = 3; o < points.length; o += 3) {
+    const [ax, ay] = [points[o - 3]!, points[o - 2]!];
+    const [dx, dy] = [points[o]! - ax, points[o + 1]! - ay];
+    const square = dx * dx + dy * dy;
+    const t = square > 0 ? Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / square)) : 0;
+    const [px, py] = [ax + t * dx, ay + t * dy];
+    const distance = Math.hypot(px - x, py - y);
+    if (distance < least) {
+      least = distance;
+      best = [px, py];
+    }
+  }
+  return best;
 }
 
 /** The next pass of the same height beyond a gap, and the way to it, which stays at that height. */

@@ -1,33 +1,33 @@
 import type { Cancel } from '../../base/cancel';
 import { defineTask } from '../../crew/task';
+import { type BareSides, isBare } from '../../field/bareSides';
 import { type Bounds, BoundsTest } from '../../field/bounds';
 import { Buried } from '../../field/buried';
 import { LevelCurves } from '../../field/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
+import { ClosestPoint } from '../../geometry/closest';
 import { type Polygon, united } from '../../geometry/polygon';
+import { type Touched, touchedFrom, Wanted, type WantedSpec } from '../../field/wanted';
 import { FreeArea } from '../../levels/freeArea';
 import type { Loop } from '../../levels/loop';
 import { linesOf } from '../../levels/regions';
 import type { HeightMap } from '../../steel/heightMap';
 import type { Direction } from '../../levels/loops';
+import { ENOUGH } from '../scallop';
 
 /** Places along a curve at which it is asked whether it is wanted lie so many cutter radii apart, and at most so many mm. */
-const LOOK_SHARE = 0.15;
+const LOOK_SHARE = 0.2;
 const LOOK_MM = 0.6;
 /** A gap of so many looks in what is wanted is cut as well: at a border of slopes it comes and goes. */
 const GAP_LOOKS = 3;
 /** Shorter pieces are left out, mm. */
 const SHORTEST_MM = 0.3;
-/** Where the surface lies this far below its curve the wall is upright there, if it stands above the curve close by, mm. */
-const JUMP_MM = 0.05;
-const BESIDE_MM = 0.02;
-/** From here on a contact is a wall's for sure, rad. */
-const STEEP = Math.PI / 3;
-/**
- * Passes may lie this much farther apart than is wanted before a height in between is cut: ridges grow with the square of it, to
- * 1.1 of what is asked for.
- */
-const ENOUGH = 1.05;
+/** How much higher than its place the round is looked at, so that a wall is nearer than the ground at its foot, mm. */
+const HIGHER_MM = 0.02;
+/** Where the part is farther than this from the round a line follows something else, mm. */
+const OFF_MM = 0.07;
+/** How far up and down a wall it is looked whether it bends, as a share of the step down. */
+const PROBE_SHARE = 0.25;
 
 export interface WaterlineInput {
   grid: TipGrid;
@@ -41,11 +41,12 @@ export interface WaterlineInput {
   slopeFrom: number;
   tolerance: number;
   direction: Direction;
-  /** Where the axis may go, and the sides of it beyond which the part has nothing to be cut: it is as wide as the blank. */
+  /** Where the axis may go, and sides on which the part has nothing to be cut. */
   within: Polygon;
-  bare: { minX: number; minY: number; maxX: number; maxY: number };
+  bare: BareSides;
   steel: HeightMap;
   mostSteel: number;
+  wanted: WantedSpec;
 }
 
 /** Pieces of curves at a height. */
@@ -54,6 +55,8 @@ export interface Waterline {
   loops: Loop[];
   /** Where one was cut short by too much steel. */
   stopped: [number, number][];
+  /** How often distances between heights are to be halved hereabouts. */
+  finest: number;
 }
 
 export const waterlinesTask = defineTask('waterlines', waterlines);
@@ -64,14 +67,16 @@ export function waterlines(input: WaterlineInput, cancel?: Cancel): Waterline[] 
   const curves = new LevelCurves(input.grid, surface, cancel, input.tolerance);
   const bounds = new BoundsTest(input.bounds, cancel);
   const buried = new Buried(input.steel, input.spec.piece, input.mostSteel);
+  const wanted = new Wanted(input.wanted, input.spec.piece, input.steel);
+  const nearest = new ClosestPoint(input.spec.mesh);
   return input.heights.map(({ z, rank }) => {
     cancel?.check();
     const wall = curves.at(z);
     const closed = bounds.none ? [] : bounds.closedAt(z);
     const border = closed.length > 0 ? united([...wall, ...closed]) : wall;
-    const out: Waterline = { z, loops: [], stopped: [] };
+    const out: Waterline = { z, loops: [], stopped: [], finest: 0 };
     if (border.length === 0) return out;
-    const at: AtHeight = { input, surface, bounds, buried, z, rank };
+    const at: AtHeight = { input, bounds, buried, wanted, nearest, z, rank };
     for (const region of FreeArea.outside(border, input.within).regions)
       for (const loop of linesOf(region, input.within, input.direction)) wantedParts(loop, at, out);
     return out;
@@ -80,43 +85,71 @@ export function waterlines(input: WaterlineInput, cancel?: Cancel): Waterline[] 
 
 interface AtHeight {
   readonly input: WaterlineInput;
-  readonly surface: TipSurface;
   readonly bounds: BoundsTest;
   readonly buried: Buried;
+  readonly wanted: Wanted;
+  readonly nearest: ClosestPoint;
   readonly z: number;
   readonly rank: number;
 }
 
-/** Slope of the wall at a place of its curve, rad; undefined where the line follows something else than the part. */
-export function slopeAt(surface: TipSurface, x: number, y: number, z: number): number | undefined {
-  const contactSlope = (): number => {
-    const contact = surface.drop.contact();
-    return contact ? Math.acos(Math.min(1, Math.abs(contact.nz))) : 0;
-  };
-  const isThere = surface.at(x, y) >= z - JUMP_MM;
-  let slope = isThere ? contactSlope() : undefined;
-  if (slope !== undefined && slope >= STEEP) return slope;
-  // at the foot of a wall the cutter stands on the ground as well; an upright wall stands above the height a hair further
-  for (let k = 0; k < 8; k++) {
-    const a = (k * Math.PI) / 4;
-    if (surface.at(x + BESIDE_MM * Math.cos(a), y + BESIDE_MM * Math.sin(a)) < z) continue;
-    slope = Math.max(slope ?? 0, isThere ? contactSlope() : Math.PI / 2);
+/**
+ * Where the round of the cutter touches the part, its tip at (x, y, z); undefined where its line follows something else. At the
+ * foot of a wall it stands on the ground as well: looked at from a hair higher the steeper of the two is nearer.
+ */
+function touchedAt({ input: { spec }, nearest, z }: AtHeight, { x, y, sideX, sideY }: OnLine): Touched | undefined {
+  const { flat, corner } = spec.piece;
+  const high = z + corner + HIGHER_MM;
+  const seen = (side: number) => touchedFrom(nearest, x + side * flat * sideX, y + side * flat * sideY, high);
+  // the middle of a bull-nose's round lies out towards the wall, on this side of the line or on the other
+  const [one, other] = [seen(1), flat > 0 ? seen(-1) : undefined];
+  const touched = other && other.distance < one.distance ? other : one;
+  return touched.distance > corner + Math.max(spec.side, spec.floor) + OFF_MM ? undefined : touched;
+}
+
+/**
+ * How far apart passes may lie on a wall at a place, as a share of their distance on a plane wall, in terms of where the
+ * middle of the round goes: with its way ΔC and the turn of the normal Δn, ridges are as high where |ΔC|² - R ΔC·Δn is the same.
+ * Looked at upward and downward; in a crease, which ends a wall, only one side bends.
+ */
+function bendShare(at: AtHeight, { x: px, y: py, z: pz, nx, ny, nz }: Touched): number {
+  const { nearest } = at;
+  const round = at.input.spec.piece.corner + at.input.spec.side;
+  const level = Math.hypot(nx, ny);
+  if (level < 1e-6) return 1;
+  const up = [(-nx * nz) / level, (-ny * nz) / level, level] as const;
+  const [cx, cy, cz] = [px + round * nx, py + round * ny, pz + round * nz];
+  let share = 0;
+  for (const far of [PROBE_SHARE * at.input.stepDown, -PROBE_SHARE * at.input.stepDown]) {
+    const [qx, qy, qz] = [cx + far * up[0], cy + far * up[1], cz + far * up[2]];
+    const there = touchedFrom(nearest, qx, qy, qz);
+    const n = [there.nx, there.ny, there.nz] as const;
+    const way = [there.x + round * n[0] - cx, there.y + round * n[1] - cy, there.z + round * n[2] - cz] as const;
+    const square = way[0] ** 2 + way[1] ** 2 + way[2] ** 2;
+    const turn = way[0] * (n[0] - nx) + way[1] * (n[1] - ny) + way[2] * (n[2] - nz);
+    const wanted = square - round * turn;
+    share = Math.max(share, wanted > 0 ? Math.sqrt(square / wanted) : 1);
   }
-  return slope;
+  return share;
 }
 
 const NO = 0;
 const YES = 1;
 const STEEL = 2;
 
-function lookAt({ input, surface, bounds, buried, z, rank }: AtHeight, x: number, y: number): number {
-  const { bare, slopeFrom, stepDown } = input;
-  if (x < bare.minX || x > bare.maxX || y < bare.minY || y > bare.maxY) return NO;
-  const slope = slopeAt(surface, x, y, z);
-  if (slope === undefined || slope < slopeFrom) return NO;
-  // along the surface the passes are as far apart as on an upright wall
-  const apart = stepDown / 2 ** Math.max(0, rank - 1);
-  if (rank > 0 && stepDown * Math.sin(slope) * ENOUGH >= apart) return NO;
+function lookAt(at: AtHeight, place: OnLine, out: Waterline): number {
+  const { x, y } = place;
+  const { input, bounds, buried, z, rank } = at;
+  const { bare, slopeFrom } = input;
+  const touched = touchedAt(at, place);
+  if (!touched || isBare(bare, touched.x, touched.y)) return NO;
+  const slope = Math.acos(Math.min(1, Math.max(0, touched.nz)));
+  if (slope < slopeFrom) return NO;
+  // along the surface the passes are as far apart as on an upright wall, nearer where it bends inward
+  const halvings = Math.ceil(-Math.log2(Math.sin(slope) * Math.min(1, bendShare(at, touched)) * ENOUGH));
+  if (halvings < rank) return NO;
+  out.finest = Math.max(out.finest, halvings);
+  if (!at.wanted.isAll && !at.wanted.isLeft(touched, x, y, z)) return NO;
   if (!bounds.none && bounds.forbids(x, y, z)) return NO;
   return buried.at(x, y, z) ? STEEL : YES;
 }
@@ -144,7 +177,7 @@ function wantedParts(loop: Loop, at: AtHeight, out: Waterline): void {
   }
   const count = xy.length / 2;
   const marks = new Uint8Array(count);
-  for (let k = 0; k < count; k++) marks[k] = lookAt(at, xy[2 * k]!, xy[2 * k + 1]!);
+  for (let k = 0; k < count; k++) marks[k] = lookAt(at, placeOn(xy, k, closed), out);
   bridge(marks, closed);
   if (marks.every((m) => m === YES)) {
     out.loops.push(loop);
@@ -174,6 +207,24 @@ function wantedParts(loop: Loop, at: AtHeight, out: Waterline): void {
     if (isWanted && from < 0) from = s;
     if (!isWanted && from >= 0) put(s - 1);
   }
+}
+
+/** A place of a line, and the unit vector square to it. */
+interface OnLine {
+  readonly x: number;
+  readonly y: number;
+  readonly sideX: number;
+  readonly sideY: number;
+}
+
+function placeOn(xy: readonly number[], k: number, closed: boolean): OnLine {
+  const n = xy.length / 2;
+  const before = k > 0 ? k - 1 : closed ? n - 1 : k;
+  const after = k + 1 < n ? k + 1 : closed ? 0 : k;
+  const dx = xy[2 * after]! - xy[2 * before]!;
+  const dy = xy[2 * after + 1]! - xy[2 * before + 1]!;
+  const l = Math.max(Math.hypot(dx, dy), 1e-12);
+  return { x: xy[2 * k]!, y: xy[2 * k + 1]!, sideX: -dy / l, sideY: dx / l };
 }
 
 /** Short gaps between what is wanted are cut as well, but where steel is too thick. */

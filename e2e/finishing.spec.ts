@@ -1,0 +1,52 @@
+import { expect } from '@playwright/test';
+import { choose, idle, openDemo, openJob, watchErrors } from './bench';
+import { test } from './visitor';
+
+test('a pocket is finished by slope-split, its rest by a smaller ball and its corners traced; ridges are told as measured', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('calculate-all').click();
+  await expect(page.getByTestId('calculate-all')).toBeDisabled();
+  await idle(page);
+  const add = async (kind: string): Promise<void> => {
+    await page.getByTestId('add-step').click();
+    await page.getByTestId(`add-${kind}`).click();
+    await expect(page.getByRole('textbox', { name: 'Name of the step' })).toBeVisible();
+  };
+  const calculate = async (): Promise<void> => {
+    await page.getByTestId('calculate').click();
+    await idle(page);
+    await expect(page.getByText('Nothing but the edges touches steel; no gouge.')).toBeVisible();
+  };
+  await add('slope-split');
+  await expect(page.getByTestId('sentence')).toContainText('at constant height where it is steeper than 40°');
+  const scallop = page.getByLabel('Scallop height', { exact: true });
+  await scallop.fill('0.05');
+  await scallop.press('Enter');
+  await calculate();
+  await expect(page.getByTestId('ridges')).toContainText('asked 0.0500');
+  await page.getByTestId('ridges').getByRole('button').first().click();
+  await expect(page.getByRole('table', { name: "Ridges by the part's slope" })).toContainText('75 to 90°');
+
+  // a finish that is asked for again goes on with its cutter; only the rest of it is left to do for a smaller one
+  const cutter = page.getByRole('combobox', { name: 'Assembly' });
+  const own = (await cutter.innerText()).trim();
+  await add('corner-tracing');
+  await expect(page.getByTestId('sentence')).toContainText(own);
+  await calculate();
+
+  await add('waterline');
+  await choose(page, 'Rest from', `as after ${own}`);
+  await expect(page.getByLabel('Overlap with its ground', { exact: true })).toBeVisible();
+  await expect(page.getByTestId('sentence')).toContainText('only the rest of an earlier cutter');
+  // what is its own cutter leaves nothing to itself
+  await page.getByLabel('Overlap with its ground', { exact: true }).fill('0');
+  await page.getByLabel('Overlap with its ground', { exact: true }).press('Enter');
+  await page.getByTestId('calculate').click();
+  await idle(page);
+  await expect(page.getByText(/No wall steeper than 40° is reached/)).toBeVisible();
+  expect(errors).toEqual([]);
+});

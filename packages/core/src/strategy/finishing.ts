@@ -1,0 +1,193 @@
+import { z } from 'zod';
+import { EsquisseError } from '../base/errors';
+import { toThousandth } from '../base/round';
+import type { TipSurfaceSpec } from '../field/tipSurface';
+import type { StepContext } from '../link/context';
+import { type RestOf, restSpec, type WantedSpec } from '../field/wanted';
+import { sideStepFor } from '../passes/scallop';
+import type { CutOf } from '../tool/cuts';
+import { cutterProfile, type ToolShape } from '../tool/shape';
+import { FINISHING_DEPTH } from '../tool/usual';
+import type { Field, Values } from './kind';
+
+/** Values that finishing kinds have in common; lengths in mm. What older jobs do not tell is as it was for them. */
+export const finishingSchema = z.object({
+  allowance: z.number().min(0).max(20),
+  /** Left on level ground; null: the same as on walls. */
+  bottomAllowance: z.number().min(0).max(20).nullable().default(null),
+  scallop: z.number().min(0.0002).max(2),
+  tolerance: z.number().min(0.001).max(0.5),
+  bottom: z.number().min(-10_000).max(10_000).nullable(),
+  mostSteel: z.number().min(0.05).max(50),
+  /** Only where this assembly of the crib did not reach; null: everywhere. */
+  restOf: z.string().max(60).nullable().default(null),
+  /** It is taken to be larger by this all round: how far the region reaches over its border. */
+  restOverlap: z.number().min(0).max(20).default(0.2),
+  /** Only where it left more than this. */
+  restThicker: z.number().min(0.001).max(20).default(0.02),
+  /** Only where the steel is thicker than this; null: everywhere. */
+  leastSteel: z.number().min(0.01).max(50).nullable().default(null),
+});
+export type FinishingValues = z.infer<typeof finishingSchema>;
+
+/** A neighbouring pass is reached over the surface when its start is nearer than this many side steps. */
+export const NEAR_STEPS = 3;
+/** Finished ground up to so many diameters is passed over rather than lifted over (common practice). */
+export const JOIN_DIAMETERS = 0.5;
+
+const isRest = (values: Values): boolean => values['restOf'] !== null;
+
+/** Values that finishing kinds have in common, as they are shown. */
+export const ALLOWANCE: Field = { key: 'allowance', label: 'Allowance', section: 'aim', unit: 'mm' };
+export const BOTTOM_ALLOWANCE: Field = {
+  key: 'bottomAllowance',
+  label: 'Bottom allowance',
+  section: 'aim',
+  unit: 'mm',
+  whenEmpty: 'the same',
+  why: 'Between walls and level ground it goes over evenly, by the cosine of the slope.',
+};
+/** @param goesOn what the kind adds to why passes lie as far apart as they do */
+export const scallopField = (goesOn: string): Field => ({
+  key: 'scallop',
+  label: 'Scallop height',
+  section: 'aim',
+  unit: 'mm',
+  why: `Passes lie s = 2 sqrt(2 RE h - h²) apart on a plane (Pythagoras), a ball with RE = DC / 2. ${goesOn}`,
+});
+export const TOLERANCE: Field = { key: 'tolerance', label: 'Path tolerance', section: 'aim', unit: 'mm' };
+export const FROM_HEIGHT: Field = {
+  key: 'top',
+  label: 'From height',
+  section: 'limits',
+  unit: 'mm',
+  height: true,
+  whenEmpty: 'top of the part',
+};
+export const NOT_BELOW: Field = {
+  key: 'bottom',
+  label: 'Not below',
+  section: 'limits',
+  unit: 'mm',
+  height: true,
+  whenEmpty: 'the part',
+};
+export const MOST_STEEL: Field = {
+  key: 'mostSteel',
+  label: 'Stock limit',
+  section: 'limits',
+  unit: 'mm',
+  why: '0.25 DC: where more is left, a finishing cutter would be overloaded; those places are listed instead.',
+};
+export const RAMP: Field = {
+  key: 'rampDeg',
+  label: 'Down to the next height',
+  section: 'travel',
+  unit: '°',
+  whenEmpty: 'straight down the wall',
+  why: '25°: closed passes go over into the next one along the wall, so that no mark stays where each begins (common practice).',
+};
+/** Where only the rest is finished. */
+export const REST_FIELDS: readonly Field[] = [
+  {
+    key: 'restOf',
+    label: 'Rest from',
+    section: 'limits',
+    assembly: true,
+    whenEmpty: 'everything',
+    why: 'Only where that cutter could not touch the part by its shape, whatever steps there were.',
+  },
+  { key: 'restOverlap', label: 'Overlap with its ground', section: 'limits', unit: 'mm', onlyWhen: isRest },
+  { key: 'restThicker', label: 'Where it leaves more than', section: 'limits', unit: 'mm', onlyWhen: isRest },
+  {
+    key: 'leastSteel',
+    label: 'Only steel thicker than',
+    section: 'limits',
+    unit: 'mm',
+    whenEmpty: 'everything',
+    why: 'By the steel as the steps before leave it, told to about a third of its cells.',
+  },
+];
+
+/** Only cutters whose round is known finish freeform ground: a high-feed cutter or face mill has an equivalent corner only. */
+export const refusesOthers =
+  (name: string) =>
+  ({ kind }: Pick<ToolShape, 'kind'>): string | undefined =>
+    kind === 'ball' || kind === 'bull' ? undefined : `${name} wants a ball or a bull-nose cutter.`;
+
+/** What is said when the limits or the steel leave no pass. */
+export const noPass = (): EsquisseError =>
+  new EsquisseError(
+    'step-impossible',
+    'No pass reaches the part: either the limits leave nothing, or too much steel stands everywhere. Open it up first.',
+    'mostSteel',
+  );
+
+/** How the rest of an earlier cutter reads in a sentence. */
+export const restWords = ({ restOf }: Pick<FinishingValues, 'restOf'>): string =>
+  restOf === null ? '' : ', only {restOf|the rest of an earlier cutter}';
+
+/** The cut of passes that lie a side step apart. */
+export const passesCut = (v: FinishingValues, tool: ToolShape): CutOf => ({
+  cut: 'finish',
+  ae: sideStepFor(tool.RE, v.scallop),
+  ap: Math.min(v.mostSteel, FINISHING_DEPTH * tool.DC),
+});
+
+/** Thickest steel that a finishing cutter is to meet, mm, to begin with. */
+export function mostSteelFor({ DC }: { DC: number }): number {
+  return toThousandth(0.25 * DC);
+}
+
+/** What finishing begins with for a cutter. */
+export const finishingHouse = (tool: { DC: number }): FinishingValues => ({
+  allowance: 0,
+  bottomAllowance: null,
+  scallop: 0.01,
+  // half of the scallop: what the path is off by stands in the ridges
+  tolerance: 0.005,
+  bottom: null,
+  mostSteel: mostSteelFor(tool),
+  restOf: null,
+  restOverlap: 0.2,
+  restThicker: 0.02,
+  leastSteel: null,
+});
+
+/** What a finishing step leaves on purpose. */
+export function finishingLeaves({ allowance, bottomAllowance }: FinishingValues): { least: number; most: number } {
+  const floor = bottomAllowance ?? allowance;
+  return { least: Math.min(allowance, floor), most: Math.max(allowance, floor) };
+}
+
+/** The earlier cutter whose rest a step finishes. */
+export const finishingRest = (v: FinishingValues): RestOf | undefined =>
+  v.restOf === null ? undefined : { assemblyId: v.restOf, overlap: v.restOverlap, thicker: v.restThicker };
+
+/** The tip surface that a step follows. */
+export function tipSpecOf({ part, tool }: StepContext, v: FinishingValues): TipSurfaceSpec {
+  return { mesh: part, piece: cutterProfile(tool), side: v.allowance, floor: v.bottomAllowance ?? v.allowance };
+}
+
+/**
+ * What of it is to be cut.
+ *
+ * @param slopesDeg least and greatest slope, degrees
+ * @param top nothing above this height of the tip, mm; null: all of it
+ */
+export function wantedOf(
+  context: StepContext,
+  v: FinishingValues,
+  slopesDeg: readonly [number, number],
+  top: number | null = null,
+): WantedSpec {
+  const rest = finishingRest(v);
+  const spec = rest && restSpec(context.part, context.shapeNamed(rest.assemblyId), rest);
+  if (spec && 'problem' in spec) throw new EsquisseError('step-impossible', spec.problem, 'restOf');
+  return {
+    slopes: [(slopesDeg[0] * Math.PI) / 180, (slopesDeg[1] * Math.PI) / 180],
+    ...(top !== null && { top }),
+    ...(spec && { rest: spec }),
+    ...(v.leastSteel !== null && { thicker: v.leastSteel }),
+  };
+}

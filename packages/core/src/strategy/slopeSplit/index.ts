@@ -1,0 +1,196 @@
+import { z } from 'zod';
+import { toThousandth } from '../../base/round';
+import { EsquisseError } from '../../base/errors';
+import { SAMPLING_TASKS } from '../../field/sampling';
+import type { StepContext, StepPlan } from '../../link/context';
+import { planAround, workspaceOf } from '../../link/workspace';
+import { leftBySteel, stoppedEnds } from '../../passes/leftBySteel';
+import { keepNeckClear } from '../../passes/neck';
+import { cutRuns, type GrownPasses } from '../../passes/order';
+import { angleOf, parallelRuns, scanTask } from '../../passes/parallel';
+import { type ScanInput, type ScanRun, SurfaceFollower } from '../../passes/scan';
+import { sideStepFor } from '../../passes/scallop';
+import { waterlinesTask } from '../../passes/waterlines/curves';
+import { waterlinesOver } from '../../passes/waterlines';
+import { machineTask } from '../../simulate/runOver';
+import {
+  ALLOWANCE,
+  BOTTOM_ALLOWANCE,
+  finishingHouse,
+  finishingLeaves,
+  finishingRest,
+  finishingSchema,
+  JOIN_DIAMETERS,
+  MOST_STEEL,
+  NEAR_STEPS,
+  NOT_BELOW,
+  RAMP,
+  REST_FIELDS,
+  tipSpecOf,
+  TOLERANCE,
+  wantedOf,
+  FROM_HEIGHT,
+  noPass,
+  passesCut,
+  refusesOthers,
+  restWords,
+  scallopField,
+} from '../finishing';
+import { defineStep } from '../kind';
+import { MILLING } from '../levelRoughing/fields';
+
+const ORDERS = ['steep', 'gentle'] as const;
+
+const valuesSchema = finishingSchema.extend({
+  /** Steeper ground gets waterlines, gentler ground parallel passes; degrees. */
+  splitDeg: z.number().min(5).max(85),
+  /** Slopes this wide about the border get both, degrees. */
+  overlapDeg: z.number().min(0).max(30),
+  first: z.enum(ORDERS),
+  top: z.number().min(-10_000).max(10_000).nullable(),
+  direction: z.enum(['climb', 'conventional', 'shortest']),
+  angleDeg: z.number().min(-360).max(360).nullable(),
+  overlap: z.number().min(0).max(50),
+  rampDeg: z.number().min(1).max(60).nullable().default(null),
+  extension: z.number().min(0).max(50),
+});
+type Values = z.infer<typeof valuesSchema>;
+
+/** Passes over gentle ground are numbered from here on, so that they are told from those of walls. */
+const GENTLE_FROM = 1e7;
+
+const refuses = refusesOthers('Slope-split');
+
+export const slopeSplit = defineStep<Values>({
+  id: 'slope-split',
+  name: 'Slope-split',
+  group: 'finish',
+  about: 'Waterlines on steep walls and parallel passes on gentle ground, in one step.',
+  schema: valuesSchema,
+  fields: [
+    ALLOWANCE,
+    BOTTOM_ALLOWANCE,
+    scallopField('On walls by their heights, on gentle ground by extra passes where it slopes across.'),
+    TOLERANCE,
+    {
+      key: 'splitDeg',
+      label: 'Steep from',
+      section: 'limits',
+      unit: '°',
+      why: '40°: above, heights are farther apart than passes in plan would have to be, below it is the other way round (common practice).',
+    },
+    {
+      key: 'overlapDeg',
+      label: 'Overlap of slopes',
+      section: 'limits',
+      unit: '°',
+      why: 'Slopes this wide about the border get both kinds of passes, so that no mark stays along it.',
+    },
+    FROM_HEIGHT,
+    NOT_BELOW,
+    MOST_STEEL,
+    ...REST_FIELDS,
+    {
+      key: 'first',
+      label: 'First',
+      section: 'passes',
+      choices: [
+        { value: 'steep', label: 'steep walls' },
+        { value: 'gentle', label: 'gentle ground' },
+      ],
+    },
+    MILLING,
+    {
+      key: 'angleDeg',
+      label: 'Angle of gentle passes',
+      section: 'passes',
+      unit: '°',
+      whenEmpty: 'the best',
+      why: 'From X. The best: at which the passes lie nearest to one another on the surface, for one distance in plan.',
+    },
+    RAMP,
+    { key: 'overlap', label: 'Overlap at the seam', section: 'travel', unit: 'mm' },
+    { key: 'extension', label: 'Edge extension', section: 'travel', unit: 'mm' },
+  ],
+  tasks: [...SAMPLING_TASKS, waterlinesTask, scanTask, machineTask],
+  refuses,
+  house: (tool) => ({
+    ...finishingHouse(tool),
+    splitDeg: 40,
+    overlapDeg: 4,
+    first: 'steep',
+    top: null,
+    direction: 'climb',
+    angleDeg: null,
+    overlap: toThousandth(Math.max(0.5, 0.1 * tool.DC)),
+    rampDeg: 25,
+    extension: toThousandth(0.2 * tool.DC),
+  }),
+  sentence: (v, tool) =>
+    `Finishes with {assemblyId|${tool}}, at constant height where it is steeper than {splitDeg|${v.splitDeg}°} and in ` +
+    `parallel passes below, leaving {allowance|${v.allowance} mm} and scallops of {scallop|${v.scallop} mm}` +
+    `${restWords(v)}.`,
+  leaves: finishingLeaves,
+  ridges: (v) => v.scallop,
+  lowest: (v) => v.bottom ?? -Infinity,
+  highest: (v) => v.top ?? Infinity,
+  rest: finishingRest,
+  sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
+  cut: passesCut,
+  tolerance: (v) => v.tolerance,
+  plan,
+});
+
+async function plan(context: StepContext, values: Values): Promise<StepPlan> {
+  const { part, tool } = context;
+  const refused = refuses(tool);
+  if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
+  const { splitDeg, overlapDeg, scallop, tolerance, mostSteel } = values;
+  const spec = tipSpecOf(context, values);
+  const workspace = await workspaceOf(context, planAround(part.box, spec.piece.radius + spec.side));
+  const steepFrom = Math.max(1, splitDeg - overlapDeg / 2);
+  const gentleTo = splitDeg + overlapDeg / 2;
+  const walls = await waterlinesOver(
+    context,
+    workspace,
+    { ...values, spec, wanted: wantedOf(context, values, [steepFrom, 90]) },
+    (share) => context.progress(0.55 * share),
+  );
+  const step = sideStepFor(tool.RE, scallop);
+  const scan: Omit<ScanInput, 'lines'> = {
+    spec,
+    bounds: workspace.bounds,
+    stock: context.steel,
+    mostSteel,
+    lowest: values.bottom ?? -Infinity,
+    tolerance,
+    extension: values.extension,
+    wanted: wantedOf(context, values, [0, gentleTo], values.top),
+    join: JOIN_DIAMETERS * tool.DC,
+    sideStep: step,
+  };
+  const angle = angleOf(part, values.angleDeg, gentleTo);
+  const gentle = (
+    await parallelRuns(context, { angle, step, extra: 'between' }, scan, (share) =>
+      context.progress(0.55 + 0.4 * share),
+    )
+  ).map((run) => ({ ...run, line: run.line + GENTLE_FROM }));
+  if (walls.runs.length + gentle.length === 0) throw noPass();
+  const follower = new SurfaceFollower({ ...scan, lines: [] });
+  const grow = (all: readonly ScanRun[]): GrownPasses => {
+    const growing = workspace.begin();
+    const isGentle = (run: ScanRun): boolean => run.line >= GENTLE_FROM;
+    const parts = [
+      () =>
+        walls.cut(
+          all.filter((run) => !isGentle(run)),
+          growing,
+        ),
+      () => cutRuns(all.filter(isGentle), true, NEAR_STEPS * step, growing, follower),
+    ];
+    if (values.first === 'gentle') parts.reverse();
+    return { ...growing, cut: parts.flatMap((part) => part().cut) };
+  };
+  const { grown, left } = await keepNeckClear(context, [...walls.runs, ...gentle], grow);
+  return grown.finish([...walls.left, ...leftBySteel(stoppedEnds(gentle)), ...left]);
+}
