@@ -2,6 +2,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    setupFiles: ['packages/core/test/seed.ts'],
     include: [
       'packages/*/src/**/*.test.ts',
       'packages/*/test/**/*.test.ts',

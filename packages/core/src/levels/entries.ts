@@ -167,7 +167,10 @@ export class Entries {
     return true;
   }
 
-  /** Down in a helix (counter-clockwise: climb inside), then once round at the level. */
+  /**
+   * Down in a helix (counter-clockwise: climb inside), then once round at the level. The turns are whole ones, so that the
+   * cutter ends at (x + r, y), from where the way on was looked at.
+   */
   private helix(x: number, y: number, z: number, r: number): void {
     const round = pointsRound(r, CHORD_SHARE * this.values.tolerance);
     const step = (2 * Math.PI) / round;
@@ -177,7 +180,7 @@ export class Entries {
       circle[2 * k + 1] = y + r * Math.sin(k * step);
     }
     const top = this.standOver(circle, z, this.travel.startHeight(x, y, r + this.diameter / 2));
-    const steps = Math.ceil(Math.max(0, top - z) / (r * step * this.slope));
+    const steps = round * Math.ceil(Math.max(0, top - z) / (2 * Math.PI * r * this.slope));
     for (let k = 1; k <= steps + round; k++) {
       const at = 2 * (k % round);
       this.travel.feed(circle[at]!, circle[at + 1]!, k <= steps ? top - ((top - z) * k) / steps : z, Motion.entry);
