@@ -1,9 +1,10 @@
 import type { Cancel } from '../base/cancel';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { crossingsAt, type Polygon } from '../geometry/polygon';
-import { type Motions, Motion } from '../path/toolpath';
+import type { Motions } from '../path/toolpath';
 import { type BareSides, isBare } from '../field/bareSides';
 import { leftBy, type Touched, type WantedSpec } from '../field/wanted';
+import { SweptBalls } from '../field/sweptBalls';
 import { TipSurface } from '../field/tipSurface';
 import type { RoundPiece } from '../tool/profile';
 import { SLOPE_BANDS } from './unfinished';
@@ -61,14 +62,8 @@ export interface RidgePlaces {
 }
 const EACH = 5;
 
-/** Farther than this above the part nothing counts as cut by the step, mm. */
-const CAP_MM = 1;
-/** The cutter may be inside the part by this at most, mm. */
-const BELOW_MM = 0.3;
 /** A place that the cutter stays farther from than this by its shape is out of its reach, mm. */
 const REACHED_MM = 2e-3;
-/** Side of the cubes in which motions are looked up, in radii of the ball. */
-const CELL_SHARE = 0.25;
 /** A facet looks up from this cosine of its slope on. */
 const LOOKS_UP = -1e-9;
 
@@ -76,7 +71,7 @@ const LOOKS_UP = -1e-9;
 export function ridgePlaces(ask: RidgeAsk, rows: readonly [number, number], cancel?: Cancel): RidgePlaces {
   const { part, piece, samples, slopes, lowest, highest, closed, rest, allowance } = ask;
   const spread = new Spread(part);
-  const sweeps = new Sweeps(ask.path, piece.corner);
+  const sweeps = new SweptBalls(ask.path, piece.corner);
   const surface = new TipSurface({ mesh: part, piece, side: 0, floor: 0 });
   const earlier = rest && new TipSurface(rest.spec);
   const out: number[] = [];
@@ -134,11 +129,6 @@ export function ridgesOf(places: readonly RidgePlaces[], asked: number): Ridges 
   };
 }
 
-/** Cubes share so many slots by a hash of their numbers (Teschner et al. 2003, from memory); what else lies in one is looked at too. */
-const SLOTS = 1 << 19;
-const slotOf = (i: number, j: number, k: number): number =>
-  (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) & (SLOTS - 1);
-
 /** A place of the part and its unit normal. */
 type Place = Touched;
 
@@ -194,106 +184,4 @@ class Spread {
     const [vx, vy, vz] = [t[o + 6]! - t[o]!, t[o + 7]! - t[o + 1]!, t[o + 8]! - t[o + 2]!];
     return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
   }
-}
-
-/** The balls of a path, swept along its motions at feed, found by the cubes that their middle passes through. */
-class Sweeps {
-  private readonly cell: number;
-  private readonly heads = new Int32Array(SLOTS).fill(-1);
-  private next = new Int32Array(1 << 16);
-  private motions = new Int32Array(1 << 16);
-  private count = 0;
-
-  constructor(
-    private readonly path: Motions,
-    private readonly radius: number,
-  ) {
-    this.cell = Math.max(0.2, CELL_SHARE * radius);
-    const { cell } = this;
-    const { x, y, z, kind } = path;
-    for (let k = 1; k < x.length; k++) {
-      if (kind[k] === Motion.rapid) continue;
-      const length = Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!);
-      const n = Math.max(1, Math.ceil((2 * length) / cell));
-      let last = -1;
-      for (let s = 0; s <= n; s++) {
-        const t = s / n;
-        const slot = slotOf(
-          Math.floor((x[k - 1]! + t * (x[k]! - x[k - 1]!)) / cell),
-          Math.floor((y[k - 1]! + t * (y[k]! - y[k - 1]!)) / cell),
-          Math.floor((z[k - 1]! + radius + t * (z[k]! - z[k - 1]!)) / cell),
-        );
-        if (slot !== last) this.put(slot, k);
-        last = slot;
-      }
-    }
-  }
-
-  private put(slot: number, motion: number): void {
-    if (this.count === this.next.length) {
-      const [next, motions] = [new Int32Array(2 * this.count), new Int32Array(2 * this.count)];
-      next.set(this.next);
-      motions.set(this.motions);
-      this.next = next;
-      this.motions = motions;
-    }
-    this.next[this.count] = this.heads[slot]!;
-    this.motions[this.count] = motion;
-    this.heads[slot] = this.count++;
-  }
-
-  /** How far above a place along its normal the first swept ball begins, mm; Infinity when none does within {@link CAP_MM}. */
-  above(p: Place): number {
-    const r = this.radius;
-    const i = Math.floor((p.x + r * p.nx) / this.cell);
-    const j = Math.floor((p.y + r * p.ny) / this.cell);
-    const k = Math.floor((p.z + r * p.nz) / this.cell);
-    // the ball that cleared the place had its middle near where it would touch; where it rolled over an edge, farther on
-    for (const reach of [1, 3]) {
-      let best = CAP_MM;
-      for (let di = -reach; di <= reach; di++)
-        for (let dj = -reach; dj <= reach; dj++)
-          for (let dk = -reach; dk <= reach; dk++)
-            for (let e = this.heads[slotOf(i + di, j + dj, k + dk)]!; e >= 0; e = this.next[e]!)
-              best = this.into(this.motions[e]!, p, best);
-      if (best < CAP_MM) return best;
-    }
-    return Infinity;
-  }
-
-  /**
-   * Where the ray along the normal enters the ball swept along a motion: the first of its ends' balls and the cylinder
-   * between them; quadratic equations.
-   */
-  private into(k: number, p: Place, atMost: number): number {
-    const { x, y, z } = this.path;
-    const r = this.radius;
-    const [ax, ay, az] = [x[k - 1]!, y[k - 1]!, z[k - 1]! + r];
-    const [ux, uy, uz] = [x[k]! - ax, y[k]! - ay, z[k]! + r - az];
-    const [ox, oy, oz] = [p.x - BELOW_MM * p.nx - ax, p.y - BELOW_MM * p.ny - ay, p.z - BELOW_MM * p.nz - az];
-    const uu = ux * ux + uy * uy + uz * uz;
-    const best = Math.min(atMost, intoBall(ox, oy, oz, r, p), intoBall(ox - ux, oy - uy, oz - uz, r, p));
-    if (uu < 1e-18) return best;
-    const ou = ox * ux + oy * uy + oz * uz;
-    const nu = p.nx * ux + p.ny * uy + p.nz * uz;
-    const a = uu - nu * nu;
-    if (a < 1e-15 * uu) return best;
-    const b = uu * (ox * p.nx + oy * p.ny + oz * p.nz) - nu * ou;
-    const c = uu * (ox * ox + oy * oy + oz * oz - r * r) - ou * ou;
-    const d = b * b - a * c;
-    if (d < 0) return best;
-    const t = (-b - Math.sqrt(d)) / a;
-    const s = ou + t * nu;
-    return t >= 0 && s >= 0 && s <= uu ? Math.min(best, t - BELOW_MM) : best;
-  }
-}
-
-/** Where a ray along the normal of a place enters a ball from whose middle it begins at (ox, oy, oz); Infinity if nowhere. */
-function intoBall(ox: number, oy: number, oz: number, r: number, p: Place): number {
-  const c = ox * ox + oy * oy + oz * oz - r * r;
-  if (c <= 0) return -BELOW_MM;
-  const b = ox * p.nx + oy * p.ny + oz * p.nz;
-  const d = b * b - c;
-  if (b > 0 || d < 0) return Infinity;
-  return -b - Math.sqrt(d) - BELOW_MM;
 }

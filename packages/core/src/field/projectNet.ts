@@ -1,14 +1,11 @@
 import type { Cancel } from '../base/cancel';
 import { type Crew, spansOf } from '../crew/crew';
 import { defineTask } from '../crew/task';
-import { ClosestPoint } from '../geometry/closest';
 import type { ContactNet } from './contactNet';
+import { OnSurface } from './onSurface';
 import { TipSurface, type TipSurfaceSpec } from './tipSurface';
 
-/** A vertex is put at its distance to this, mm, in at most so many looks. */
-const PLACE_MM = 2e-5;
-const MOST_LOOKS = 5;
-/** It holds where it came this near, mm: in a valley two sides of the part push it to and fro. */
+/** A vertex holds where it came this near, mm: in a valley two sides of the part push it to and fro. */
 const HOLDS_MM = 2e-3;
 /** The cutter may stand where its tip is no lower than this below the tip surface, mm. */
 const BELOW_MM = 5e-3;
@@ -49,25 +46,18 @@ function projectRows(
   [from, to]: readonly [number, number],
   cancel?: Cancel,
 ): void {
-  const nearest = new ClosestPoint(spec.mesh);
+  const on = new OnSurface(spec);
   const surface = new TipSurface(spec);
-  const round = spec.piece.corner + spec.side;
-  // where the allowance on floors is another one the tip surface lies so much higher than the round touches
-  const lift = spec.floor - spec.side;
   for (let v = from; v < to; v++) {
     if ((v & 255) === 0) cancel?.check();
     const o = 3 * v;
-    let off = Infinity;
-    for (let k = 0; k < MOST_LOOKS && off > PLACE_MM; k++) {
-      const [x, y, z] = [centres[o]!, centres[o + 1]!, centres[o + 2]!];
-      const d = Math.max(nearest.distance(x, y, z - lift), 1e-9);
-      off = Math.abs(d - round);
-      const n = [(x - nearest.x) / d, (y - nearest.y) / d, (z - lift - nearest.z) / d] as const;
-      normals.set(n, o);
-      centres[o] = nearest.x + round * n[0];
-      centres[o + 1] = nearest.y + round * n[1];
-      centres[o + 2] = nearest.z + round * n[2] + lift;
-    }
+    const off = on.put(centres[o]!, centres[o + 1]!, centres[o + 2]!);
+    normals[o] = on.nx;
+    normals[o + 1] = on.ny;
+    normals[o + 2] = on.nz;
+    centres[o] = on.x;
+    centres[o + 1] = on.y;
+    centres[o + 2] = on.z;
     const tip = centres[o + 2]! - spec.piece.corner + BELOW_MM;
     // a hair off an upright wall, which else may be counted as under the cutter
     const [x, y] = [centres[o]! + OFF_MM * normals[o]!, centres[o + 1]! + OFF_MM * normals[o + 1]!];

@@ -2,6 +2,7 @@ import type { Cancel } from '../base/cancel';
 import { ClosestPoint } from '../geometry/closest';
 import { CutterDrop } from '../tool/drop';
 import type { ContactNet } from './contactNet';
+import { thinned, type Vec, waysThrough } from './placeWays';
 import { TipSurface, type TipSurfaceSpec } from './tipSurface';
 
 /** Normals at the ends of an edge of the net that turn by this at least, rad, can be those of two sides of a valley. */
@@ -25,12 +26,6 @@ const BELOW_MM = 1e-3;
 const SAME_SHARE = 0.6;
 /** Places are neighbours up to so many steps of the net. */
 const NEAR_STEPS = 2.5;
-/** A valley that comes back to its beginning has more places than this. */
-const LEAST_RING = 8;
-/** Side branches of fewer places are noise of the net. */
-const LEAST_BRANCH = 3;
-/** Where valleys meet one goes on as the other when they turn by less than this, rad. */
-const GOES_ON = (50 * Math.PI) / 180;
 
 /** A place where the round touches the part on two sides. */
 interface Fold {
@@ -40,7 +35,6 @@ interface Fold {
   readonly n: Vec;
   readonly m: Vec;
 }
-type Vec = [number, number, number];
 
 /** A valley: the way of the middle of the round along it, x, y, z one after another, mm. */
 export interface Valley {
@@ -64,8 +58,11 @@ export function valleysOf(
 ): Valley[] {
   const finder = new FoldFinder(spec);
   const folds = foldsOf(net, finder, cancel);
-  const places = thinned(folds, SAME_SHARE * step);
-  return ways(places, step).flatMap((way) => {
+  const places = thinned(folds, ({ c }) => c, SAME_SHARE * step);
+  return waysThrough(
+    places.map(({ c }) => c),
+    NEAR_STEPS * step,
+  ).flatMap((way) => {
     const chain = way.places.map((k) => places[k]!);
     return finder.filled(chain, way.isClosed, tolerance);
   });
@@ -213,139 +210,4 @@ function foldsOf(
     }
   }
   return folds;
-}
-
-/** Of places nearer than `same` only the first. */
-function thinned(folds: readonly Fold[], same: number): Fold[] {
-  const cells = new Map<string, Fold[]>();
-  return folds.filter((fold) => {
-    const [i, j, k] = fold.c.map((v) => Math.floor(v / same)) as Vec;
-    for (let di = -1; di <= 1; di++)
-      for (let dj = -1; dj <= 1; dj++)
-        for (let dk = -1; dk <= 1; dk++)
-          for (const other of cells.get(`${i + di},${j + dj},${k + dk}`) ?? [])
-            if (Math.hypot(other.c[0] - fold.c[0], other.c[1] - fold.c[1], other.c[2] - fold.c[2]) < same) return false;
-    const key = `${i},${j},${k}`;
-    cells.set(key, [...(cells.get(key) ?? []), fold]);
-    return true;
-  });
-}
-
-/** Places one after another along valleys: the shortest links that join near ones without rings, and rings that are long. */
-function ways(places: readonly Fold[], step: number): { places: number[]; isClosed: boolean }[] {
-  const near = NEAR_STEPS * step;
-  const links = linksBetween(places, near);
-  const root = places.map((_, k) => k);
-  const find = (k: number): number => {
-    let r = k;
-    while (root[r] !== r) r = root[r] = root[root[r]!]!;
-    return r;
-  };
-  const beside: Set<number>[] = places.map(() => new Set());
-  const spare: [number, number][] = [];
-  for (const [a, b] of links) {
-    const [ra, rb] = [find(a), find(b)];
-    if (ra === rb) {
-      spare.push([a, b]);
-      continue;
-    }
-    root[ra] = rb;
-    beside[a]!.add(b);
-    beside[b]!.add(a);
-  }
-  prune(beside);
-  for (const [a, b] of spare)
-    if (beside[a]!.size === 1 && beside[b]!.size === 1 && stepsBetween(beside, a, b) >= LEAST_RING) {
-      beside[a]!.add(b);
-      beside[b]!.add(a);
-    }
-  return walked(places, beside);
-}
-
-/** Pairs of places that are near and whose valleys run along their link, the shortest first. */
-function linksBetween(places: readonly Fold[], near: number): [number, number][] {
-  const cells = new Map<string, number[]>();
-  const key = (c: readonly number[], d: readonly number[]): string =>
-    c.map((v, axis) => Math.floor(v / near) + d[axis]!).join();
-  const links: { a: number; b: number; length: number }[] = [];
-  places.forEach((place, b) => {
-    for (let di = -1; di <= 1; di++)
-      for (let dj = -1; dj <= 1; dj++)
-        for (let dk = -1; dk <= 1; dk++)
-          for (const a of cells.get(key(place.c, [di, dj, dk])) ?? []) {
-            const other = places[a]!;
-            const length = Math.hypot(...place.c.map((v, axis) => v - other.c[axis]!));
-            if (length < near) links.push({ a, b, length });
-          }
-    const own = key(place.c, [0, 0, 0]);
-    cells.set(own, [...(cells.get(own) ?? []), b]);
-  });
-  return links.sort((p, q) => p.length - q.length || p.a - q.a || p.b - q.b).map(({ a, b }) => [a, b]);
-}
-
-/** Takes away short branches. */
-function prune(beside: Set<number>[]): void {
-  const ends = [...beside.keys()].filter((k) => beside[k]!.size === 1);
-  for (const end of ends) {
-    const branch = [end];
-    let at = [...beside[end]!][0]!;
-    while (beside[at]!.size === 2 && branch.length <= LEAST_BRANCH) {
-      branch.push(at);
-      at = [...beside[at]!].find((k) => k !== branch[branch.length - 2])!;
-      if (at === undefined) break;
-    }
-    if (at === undefined || beside[at]!.size < 3 || branch.length > LEAST_BRANCH) continue;
-    beside[at]!.delete(branch[branch.length - 1]!);
-    for (const k of branch) beside[k]!.clear();
-  }
-}
-
-function stepsBetween(beside: readonly ReadonlySet<number>[], a: number, b: number): number {
-  let [before, at, n] = [-1, a, 0];
-  while (at !== b) {
-    const next = [...beside[at]!].find((k) => k !== before);
-    if (next === undefined || beside[at]!.size > 2) return 0;
-    [before, at] = [at, next];
-    n++;
-  }
-  return n;
-}
-
-/** Ways through linked places; where several meet the straightest two go on as one. */
-function walked(places: readonly Fold[], beside: readonly Set<number>[]): { places: number[]; isClosed: boolean }[] {
-  const open = beside.map((set) => new Set(set));
-  const take = (a: number, b: number): void => {
-    open[a]!.delete(b);
-    open[b]!.delete(a);
-  };
-  const turn = (a: number, b: number, c: number): number => {
-    const u = places[b]!.c.map((v, k) => v - places[a]!.c[k]!) as Vec;
-    const w = places[c]!.c.map((v, k) => v - places[b]!.c[k]!) as Vec;
-    return Math.acos(Math.max(-1, Math.min(1, dot(u, w) / Math.max(1e-12, Math.hypot(...u) * Math.hypot(...w)))));
-  };
-  const follow = (from: number): number[] => {
-    const way = [from];
-    for (;;) {
-      const at = way[way.length - 1]!;
-      let best = -1;
-      let least = Infinity;
-      for (const k of open[at]!) {
-        const angle = way.length > 1 ? turn(way[way.length - 2]!, at, k) : 0;
-        if (angle < least) [best, least] = [k, angle];
-      }
-      if (best < 0 || (beside[at]!.size > 2 && way.length > 1 && least > GOES_ON)) return way;
-      take(at, best);
-      way.push(best);
-      if (best === from) return way;
-    }
-  };
-  const out: { places: number[]; isClosed: boolean }[] = [];
-  const put = (way: number[]): void => {
-    const isClosed = way.length > 2 && way[0] === way[way.length - 1];
-    if (way.length > 1) out.push({ places: isClosed ? way.slice(0, -1) : way, isClosed });
-  };
-  for (const k of beside.keys()) while (beside[k]!.size === 1 && open[k]!.size > 0) put(follow(k));
-  for (const k of beside.keys()) while (beside[k]!.size !== 2 && open[k]!.size > 0) put(follow(k));
-  for (const k of beside.keys()) while (open[k]!.size > 0) put(follow(k));
-  return out;
 }

@@ -64,6 +64,10 @@ export const FROM_HEIGHT: Field = {
   height: true,
   whenEmpty: 'top of the part',
 };
+export const SLOPE_FIELDS: readonly Field[] = [
+  { key: 'fromSlopeDeg', label: 'From slope', section: 'limits', unit: '°' },
+  { key: 'toSlopeDeg', label: 'Up to slope', section: 'limits', unit: '°' },
+];
 export const NOT_BELOW: Field = {
   key: 'bottom',
   label: 'Not below',
@@ -126,6 +130,35 @@ export const noPass = (): EsquisseError =>
 /** How the rest of an earlier cutter reads in a sentence. */
 export const restWords = ({ restOf }: Pick<FinishingValues, 'restOf'>): string =>
   restOf === null ? '' : ', only {restOf|the rest of an earlier cutter}';
+
+/** How a slope band reads in a sentence. */
+export function slopeWords({
+  fromSlopeDeg: from,
+  toSlopeDeg: to,
+}: {
+  fromSlopeDeg: number;
+  toSlopeDeg: number;
+}): string {
+  if (from > 0 && to < 90) return `, on slopes of {fromSlopeDeg|${from}°} to {toSlopeDeg|${to}°}`;
+  if (from > 0) return `, where it is steeper than {fromSlopeDeg|${from}°}`;
+  return to < 90 ? `, where it is gentler than {toSlopeDeg|${to}°}` : '';
+}
+
+/** A slope band, degrees. @throws EsquisseError `step-impossible` when nothing lies in it */
+export function slopeBand({
+  fromSlopeDeg,
+  toSlopeDeg,
+}: {
+  fromSlopeDeg: number;
+  toSlopeDeg: number;
+}): [number, number] {
+  if (fromSlopeDeg < toSlopeDeg) return [fromSlopeDeg, toSlopeDeg];
+  throw new EsquisseError(
+    'step-impossible',
+    `No slope lies between ${fromSlopeDeg}° and ${toSlopeDeg}°.`,
+    'toSlopeDeg',
+  );
+}
 
 /** The cut of passes that lie a side step apart. */
 export const passesCut = (v: FinishingValues, tool: ToolShape): CutOf => ({

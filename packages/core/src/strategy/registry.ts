@@ -1,4 +1,5 @@
 import { cornerTracing } from './cornerTracing';
+import { evenScallop } from './evenScallop';
 import { facing } from './facing';
 import { flats } from './flats';
 import type { StepKind } from './kind';
@@ -16,6 +17,7 @@ export const STEP_KINDS: readonly StepKind[] = [
   parallelPasses,
   waterline,
   slopeSplit,
+  evenScallop,
   cornerTracing,
   flats,
 ];

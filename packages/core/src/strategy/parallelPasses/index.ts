@@ -25,6 +25,9 @@ import {
   passesCut,
   refusesOthers,
   restWords,
+  SLOPE_FIELDS,
+  slopeBand,
+  slopeWords,
   scallopField,
 } from '../finishing';
 import { defineStep } from '../kind';
@@ -73,8 +76,7 @@ export const parallelPasses = defineStep<Values>({
     BOTTOM_ALLOWANCE,
     scallopField('A bull-nose leaves at most that, for its corner bends nowhere more.'),
     TOLERANCE,
-    { key: 'fromSlopeDeg', label: 'From slope', section: 'limits', unit: '°' },
-    { key: 'toSlopeDeg', label: 'Up to slope', section: 'limits', unit: '°' },
+    ...SLOPE_FIELDS,
     FROM_HEIGHT,
     NOT_BELOW,
     MOST_STEEL,
@@ -130,23 +132,11 @@ export const parallelPasses = defineStep<Values>({
   plan,
 });
 
-/** How a slope band reads in a sentence. */
-function slopeWords({ fromSlopeDeg: from, toSlopeDeg: to }: Values): string {
-  if (from > 0 && to < 90) return `, on slopes of {fromSlopeDeg|${from}°} to {toSlopeDeg|${to}°}`;
-  if (from > 0) return `, where it is steeper than {fromSlopeDeg|${from}°}`;
-  return to < 90 ? `, where it is gentler than {toSlopeDeg|${to}°}` : '';
-}
-
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const { part, tool } = context;
   const refused = refuses(tool);
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
-  if (values.fromSlopeDeg >= values.toSlopeDeg)
-    throw new EsquisseError(
-      'step-impossible',
-      `No slope lies between ${values.fromSlopeDeg}° and ${values.toSlopeDeg}°.`,
-      'toSlopeDeg',
-    );
+  const slopes = slopeBand(values);
   const step = sideStepFor(tool.RE, values.scallop);
   const spec = tipSpecOf(context, values);
   const { bounds, begin } = await workspaceOf(context, planAround(part.box, spec.piece.radius + spec.side));
@@ -158,7 +148,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     lowest: values.bottom ?? -Infinity,
     tolerance: values.tolerance,
     extension: values.extension,
-    wanted: wantedOf(context, values, [values.fromSlopeDeg, values.toSlopeDeg], values.top),
+    wanted: wantedOf(context, values, slopes, values.top),
     join: JOIN_DIAMETERS * tool.DC,
     sideStep: step,
   };

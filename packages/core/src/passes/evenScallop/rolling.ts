@@ -1,0 +1,113 @@
+import { OnSurface } from '../../field/onSurface';
+import { TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
+import { markKept } from '../../geometry/polygon';
+
+/** Shares of the tolerance for the chords and for leaving out points. */
+const CHORD_SHARE = 0.45;
+const SIMPLIFY_SHARE = 0.35;
+/** A chord is halved so often at most. */
+const MOST_HALVINGS = 7;
+/** Beside a valley two sides push a place to and fro, and it is looked at so often. */
+const LOOKS = 12;
+/** Between two places the surface lies aside by no more than this share of their distance. */
+const MOST_ASIDE = 0.6;
+/** How far off the part it is looked at, mm. */
+const OFF_MM = 1e-3;
+/** Points nearer to one another than this share of the tolerance are one. */
+const SAME_SHARE = 0.5;
+/** A place holds that came this near to its distance, mm. */
+const HOLDS_MM = 1e-3;
+/** Shorter pieces of a broken way are left out, mm. */
+const SHORTEST_MM = 0.3;
+
+/** Middle of a round cutter, mm. */
+export type Place = readonly [x: number, y: number, z: number];
+
+/** Leads the middle of a cutter's round over the part so that it touches, within a tolerance between its places too. */
+export class Rolling {
+  private readonly on: OnSurface;
+  private readonly surface: TipSurface;
+  private readonly rise: number;
+  private readonly chord: number;
+
+  constructor(
+    spec: TipSurfaceSpec,
+    private readonly tolerance: number,
+  ) {
+    this.on = new OnSurface(spec);
+    this.surface = new TipSurface(spec);
+    this.rise = spec.piece.corner;
+    this.chord = CHORD_SHARE * tolerance;
+  }
+
+  /** A way put on to the surface, as ways of the tip: the pieces of it that hold. */
+  pieces(way: Float64Array): Float64Array[] {
+    const out: Place[][] = [[]];
+    let before: Place | undefined;
+    const last = way.length - 3;
+    for (let o = 0; o <= last; o += 3) {
+      const at = this.put(way[o]!, way[o + 1]!, way[o + 2]!);
+      if (at && before && apart(at, before) < SAME_SHARE * this.tolerance && o < last) continue;
+      const piece = out[out.length - 1]!;
+      const between: Place[] = [];
+      if (at && before && this.fill(before, at, 0, between)) piece.push(...between, at);
+      else {
+        if (piece.length > 0) out.push([]);
+        if (at) out[out.length - 1]!.push(at);
+      }
+      before = at;
+    }
+    const isWhole = out.length === 1 && out[0]!.length > 1;
+    return out.filter((piece) => isWhole || lengthOf(piece) > SHORTEST_MM).map((piece) => this.thinned(piece));
+  }
+
+  /** Places from one that lies on the surface to another, without the first; undefined where the cutter cannot go so. */
+  over(a: Place, b: Place): Place[] | undefined {
+    const out: Place[] = [];
+    return this.fill(a, b, 0, out) ? [...out, b] : undefined;
+  }
+
+  /** The place on the surface; undefined where there is none, or the cutter may not stand there. */
+  private put(x: number, y: number, z: number): Place | undefined {
+    const { on } = this;
+    if (on.put(x, y, z, LOOKS) > HOLDS_MM) return undefined;
+    // a hair off an upright wall, which else may be counted as under the cutter
+    const [ox, oy] = [on.x + OFF_MM * on.nx, on.y + OFF_MM * on.ny];
+    if (this.surface.forbids(ox, oy, on.z - this.rise + this.tolerance)) return undefined;
+    return [on.x, on.y, on.z];
+  }
+
+  /** Adds places between two until their chords are near enough to the surface; false where that cannot be. */
+  private fill(a: Place, b: Place, depth: number, out: Place[]): boolean {
+    const mid: Place = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2];
+    const at = this.put(...mid);
+    if (!at) return false;
+    const off = apart(at, mid);
+    if (off <= this.chord) return true;
+    if (depth >= MOST_HALVINGS || off > MOST_ASIDE * apart(a, b)) return false;
+    if (!this.fill(a, at, depth + 1, out)) return false;
+    out.push(at);
+    return this.fill(at, b, depth + 1, out);
+  }
+
+  /** Without the points that are not needed, as x, y, z of the tip. */
+  private thinned(places: readonly Place[]): Float64Array {
+    const n = places.length;
+    const flat = places.flat();
+    const keep = new Uint8Array(n);
+    // of a closed one a chord from its beginning to itself says nothing
+    const middle = n >> 1;
+    keep[0] = keep[middle] = keep[n - 1] = 1;
+    markKept(flat, 3, 0, middle, SIMPLIFY_SHARE * this.tolerance, keep);
+    markKept(flat, 3, middle, n - 1, SIMPLIFY_SHARE * this.tolerance, keep);
+    return Float64Array.from(places.filter((_, k) => keep[k]).flatMap(([x, y, z]) => [x, y, z - this.rise]));
+  }
+}
+
+const apart = (a: Place, b: Place): number => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+
+function lengthOf(places: readonly Place[]): number {
+  let length = 0;
+  for (let k = 1; k < places.length; k++) length += apart(places[k - 1]!, places[k]!);
+  return length;
+}
