@@ -35,11 +35,13 @@ export function netOver(grid: TipGrid, rise: number): ContactNet {
   const cells = (nx - 1) * (ny - 1);
   const base = new Int32Array(cells).fill(-1);
   const bottom = new Int32Array(cells);
-  const corners = (o: number): [number, number, number, number] => [o, o + 1, o + nx + 1, o + nx];
+  /** The corners of a cell, all round. */
+  const around = [0, 1, nx + 1, nx];
   let count = 0;
   for (let j = 0; j + 1 < ny; j++)
     for (let i = 0; i + 1 < nx; i++) {
-      const [a, b, c, d] = corners(j * nx + i).map((o) => layer[o]!) as [number, number, number, number];
+      const o = j * nx + i;
+      const [a, b, c, d] = [layer[o]!, layer[o + 1]!, layer[o + nx + 1]!, layer[o + nx]!];
       const least = Math.min(a, b, c, d);
       if (least < 0) continue;
       const cell = j * (nx - 1) + i;
@@ -52,20 +54,22 @@ export function netOver(grid: TipGrid, rise: number): ContactNet {
     for (let i = 0; i + 1 < nx; i++) {
       const cell = j * (nx - 1) + i;
       if (base[cell]! < 0) continue;
-      const at = corners(j * nx + i);
-      const most = Math.max(...at.map((o) => layer[o]!));
+      const first = j * nx + i;
+      const most = Math.max(layer[first]!, layer[first + 1]!, layer[first + nx + 1]!, layer[first + nx]!);
       for (let k = bottom[cell]!; k <= most; k++) {
         let [n, sx, sy, sz] = [0, 0, 0, 0];
         for (let e = 0; e < 4; e++) {
-          const [p, q] = [at[e]!, at[(e + 1) % 4]!];
-          const [px, py] = [x0 + (p % nx) * g, y0 + Math.floor(p / nx) * g];
+          const p = first + around[e]!;
+          const q = first + around[(e + 1) % 4]!;
+          const px = x0 + (p % nx) * g;
+          const py = y0 + Math.floor(p / nx) * g;
           if (layer[p] === k) {
             n++;
             sx += px;
             sy += py;
             sz += z[p]! + rise;
           }
-          for (const level of [k, k + 1]) {
+          for (let level = k; level <= k + 1; level++) {
             if (layer[p]! >= level === layer[q]! >= level) continue;
             const height = z0 + level * g;
             const t = (height - z[p]! - rise) / (z[q]! - z[p]!);
@@ -81,7 +85,8 @@ export function netOver(grid: TipGrid, rise: number): ContactNet {
         centres[o + 2] = sz / n;
       }
     }
-  const triangles: number[] = [];
+  let triangles = new Uint32Array(6 * count);
+  let filled = 0;
   const vertex = (i: number, j: number, k: number): number => {
     if (i < 0 || j < 0 || i + 1 >= nx || j + 1 >= ny) return -1;
     const cell = j * (nx - 1) + i;
@@ -93,8 +98,18 @@ export function netOver(grid: TipGrid, rise: number): ContactNet {
       (centres[3 * p]! - centres[3 * q]!) ** 2 +
       (centres[3 * p + 1]! - centres[3 * q + 1]!) ** 2 +
       (centres[3 * p + 2]! - centres[3 * q + 2]!) ** 2;
-    if (apart(a, c) <= apart(b, d)) triangles.push(a, b, c, a, c, d);
-    else triangles.push(a, b, d, b, c, d);
+    if (filled + 6 > triangles.length) {
+      const more = new Uint32Array(2 * triangles.length);
+      more.set(triangles);
+      triangles = more;
+    }
+    const isShorter = apart(a, c) <= apart(b, d);
+    triangles[filled++] = a;
+    triangles[filled++] = b;
+    triangles[filled++] = isShorter ? c : d;
+    triangles[filled++] = isShorter ? a : b;
+    triangles[filled++] = c;
+    triangles[filled++] = d;
   };
   for (let j = 0; j < ny; j++)
     for (let i = 0; i < nx; i++) {
@@ -121,6 +136,6 @@ export function netOver(grid: TipGrid, rise: number): ContactNet {
     centres,
     normals: sharedFloat64(3 * count),
     holds: sharedUint8(count),
-    triangles: Uint32Array.from(triangles),
+    triangles: triangles.slice(0, filled),
   };
 }

@@ -19,12 +19,14 @@ export function netEdges(count: number, triangles: Uint32Array): NetEdges {
   const filled = new Uint32Array(count);
   const at = new Uint32Array(triangles.length);
   for (let o = 0; o < triangles.length; o++) {
-    const [p, q] = [triangles[o]!, triangles[nextCorner(o)]!];
-    const [low, high] = p < q ? [p, q] : [q, p];
-    const from = first[low]!;
-    let k = from;
-    while (k < from + filled[low]! && others[k] !== high) k++;
-    if (k === from + filled[low]!) {
+    const p = triangles[o]!;
+    const q = triangles[nextCorner(o)]!;
+    const low = p < q ? p : q;
+    const high = p < q ? q : p;
+    let k = first[low]!;
+    const end = k + filled[low]!;
+    while (k < end && others[k] !== high) k++;
+    if (k === end) {
       others[k] = high;
       filled[low]!++;
     }
@@ -33,8 +35,11 @@ export function netEdges(count: number, triangles: Uint32Array): NetEdges {
   let edges = 0;
   for (let v = 0; v < count; v++) for (let k = first[v]!; k < first[v]! + filled[v]!; k++) slots[k] = edges++;
   const ends = new Uint32Array(2 * edges);
-  for (let v = 0; v < count; v++)
-    for (let k = first[v]!; k < first[v]! + filled[v]!; k++) ends.set([v, others[k]!], 2 * slots[k]!);
+  for (let v = 0, e = 0; v < count; v++)
+    for (let k = first[v]!; k < first[v]! + filled[v]!; k++) {
+      ends[e++] = v;
+      ends[e++] = others[k]!;
+    }
   const uses = new Uint8Array(edges);
   const ofTriangle = new Uint32Array(triangles.length);
   for (let o = 0; o < triangles.length; o++) {

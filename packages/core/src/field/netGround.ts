@@ -215,11 +215,13 @@ async function cutOff(
   let kept = 0;
   for (let v = 0; v < count; v++) if (isIn(v)) number[v] = kept++;
   const total = kept + crossed.length / 2;
-  const own = { centres: new Float64Array(3 * total), normals: new Float64Array(3 * total) };
+  const own = { centres: sharedFloat64(3 * total), normals: sharedFloat64(3 * total) };
   for (let v = 0; v < count; v++) {
     if (number[v]! < 0) continue;
-    own.centres.set(centres.subarray(3 * v, 3 * v + 3), 3 * number[v]!);
-    own.normals.set(normals.subarray(3 * v, 3 * v + 3), 3 * number[v]!);
+    for (let axis = 0; axis < 3; axis++) {
+      own.centres[3 * number[v]! + axis] = centres[3 * v + axis]!;
+      own.normals[3 * number[v]! + axis] = normals[3 * v + axis]!;
+    }
   }
   for (let k = 0; k < crossed.length / 2; k++) {
     own.centres.set(places.subarray(6 * k, 6 * k + 3), 3 * (kept + k));
@@ -238,15 +240,18 @@ async function cutOff(
     }
   };
   for (let t = 0; t < triangles.length; t += 3) {
-    const corners = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!] as const;
-    const inside = corners.filter(isIn).length;
+    const [va, vb, vc] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!];
+    const inside = Number(isIn(va)) + Number(isIn(vb)) + Number(isIn(vc));
     if (inside === 0) continue;
-    const mine = corners.map((v) => number[v]!);
     if (inside === 3) {
-      out.push(mine[0]!, mine[1]!, mine[2]!);
-      for (let k = 0; k < 3; k++) if (uses[ofTriangle[t + k]!] === 1) join(mine[k]!, mine[(k + 1) % 3]!);
+      out.push(number[va]!, number[vb]!, number[vc]!);
+      if (uses[ofTriangle[t]!] === 1) join(number[va]!, number[vb]!);
+      if (uses[ofTriangle[t + 1]!] === 1) join(number[vb]!, number[vc]!);
+      if (uses[ofTriangle[t + 2]!] === 1) join(number[vc]!, number[va]!);
       continue;
     }
+    const corners = [va, vb, vc];
+    const mine = corners.map((v) => number[v]!);
     // turned so that the corner that differs from both others comes first
     const first = corners.findIndex((v) => isIn(v) === (inside === 1));
     const [b, c] = [(first + 1) % 3, (first + 2) % 3];

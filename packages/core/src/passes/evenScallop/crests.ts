@@ -1,5 +1,7 @@
+import { sharedFloat64 } from '../../base/shared';
 import { type Crew, spansOf } from '../../crew/crew';
 import { defineTask } from '../../crew/task';
+import type { GroundNet } from '../../field/netGround';
 import { OnSurface } from '../../field/onSurface';
 import { thinned, type Vec, waysThrough } from '../../field/placeWays';
 import { SweptBalls } from '../../field/sweptBalls';
@@ -17,33 +19,45 @@ const NEAR_SHARE = 1.1;
 const STEADY_SHARE = 0.12;
 const ON_SHARE = 0.3;
 /** Pieces in which places are measured: each finds the passes anew. */
-const PIECES = 4;
+const PIECES = 3;
 
 interface Crests {
   readonly path: Motions;
   readonly spec: TipSurfaceSpec;
-  /** Middles of the round near the surface, x, y, z one after another. */
+  /** Middles of the round near the surface, x, y, z one after another; with their normals where they lie on it. */
   readonly places: Float64Array;
+  readonly normals?: Float64Array;
+  /** Their numbers begin with this. */
+  readonly first: number;
   /** Ridges up to this are left, mm. */
   readonly leave: number;
   readonly rows: readonly [number, number];
 }
 
 /** Number, height, and place of the round's middle for each of the places at which a higher ridge stands. */
-export const crestsTask = defineTask('crests', ({ path, spec, places, leave, rows }: Crests, cancel): Float64Array => {
-  const on = new OnSurface(spec);
-  const swept = new SweptBalls(path, spec.piece.corner);
-  const r = spec.piece.corner;
-  const out: number[] = [];
-  for (let k = rows[0]; k < rows[1]; k++) {
-    if ((k & 255) === 0) cancel.check();
-    on.put(places[3 * k]!, places[3 * k + 1]!, places[3 * k + 2]!);
-    const { x, y, z, nx, ny, nz } = on;
-    const height = swept.above({ x: x - r * nx, y: y - r * ny, z: z - r * nz, nx, ny, nz });
-    if (height > leave) out.push(k, height, x, y, z);
-  }
-  return Float64Array.from(out);
-});
+export const crestsTask = defineTask(
+  'crests',
+  ({ path, spec, places, normals, first, leave, rows }: Crests, cancel): Float64Array => {
+    const on = new OnSurface(spec);
+    const swept = new SweptBalls(path, spec.piece.corner);
+    const r = spec.piece.corner;
+    const out: number[] = [];
+    for (let k = rows[0]; k < rows[1]; k++) {
+      if ((k & 255) === 0) cancel.check();
+      let [x, y, z] = [places[3 * k]!, places[3 * k + 1]!, places[3 * k + 2]!];
+      if (!normals) {
+        on.put(x, y, z);
+        ({ x, y, z } = on);
+      }
+      const [nx, ny, nz] = normals
+        ? [normals[3 * k]!, normals[3 * k + 1]!, normals[3 * k + 2]!]
+        : [on.nx, on.ny, on.nz];
+      const height = swept.above({ x: x - r * nx, y: y - r * ny, z: z - r * nz, nx, ny, nz });
+      if (height > leave) out.push(first + k, height, x, y, z);
+    }
+    return Float64Array.from(out);
+  },
+);
 const EACH = 5;
 
 /** A line along a ridge that is too high: middles of the round, and the number of the place where it begins. */
@@ -52,21 +66,36 @@ export interface Crest {
   readonly place: number;
 }
 
-/** Lines along ridges that passes leave higher than they were asked to. */
+/**
+ * Lines along ridges that passes leave higher than they were asked to.
+ *
+ * @param doubtful places near the surface where they may be; those after them are the vertices `between` of the ground
+ */
 export async function highCrests(
   runs: readonly ScanRun[],
-  places: Float64Array,
+  doubtful: Float64Array,
+  ground: Pick<GroundNet, 'centres' | 'normals'>,
+  between: Uint32Array,
   ask: { readonly spec: TipSurfaceSpec; readonly scallop: number; readonly sideStep: number },
   crew: Crew,
   onDone: (share: number) => void,
 ): Promise<Crest[]> {
   const path = pathOf(runs);
-  const spans = spansOf(places.length / 3, PIECES);
-  const found = await crew.all(
-    crestsTask,
-    spans.map((rows) => ({ path, spec: ask.spec, places, leave: LEAVE * ask.scallop, rows })),
-    (done) => onDone(done / spans.length),
-  );
+  const own = { path, spec: ask.spec, leave: LEAVE * ask.scallop };
+  const many = doubtful.length / 3;
+  const vertices = { places: sharedFloat64(3 * between.length), normals: sharedFloat64(3 * between.length) };
+  between.forEach((v, k) => {
+    vertices.places.set(ground.centres.subarray(3 * v, 3 * v + 3), 3 * k);
+    vertices.normals.set(ground.normals.subarray(3 * v, 3 * v + 3), 3 * k);
+  });
+  const inputs: Crests[] = spansOf(between.length, PIECES).map((rows) => ({
+    ...own,
+    ...vertices,
+    first: many,
+    rows,
+  }));
+  inputs.push({ ...own, places: doubtful, first: 0, rows: [0, many] });
+  const found = await crew.all(crestsTask, inputs, (done) => onDone(done / inputs.length));
   const highs = found.flatMap((values) =>
     Array.from({ length: values.length / EACH }, (_, k) => {
       const [place, height, x, y, z] = values.subarray(EACH * k, EACH * k + EACH);

@@ -31,6 +31,8 @@ const BESIDE_STEPS = 1.5;
 const NEAR_STEPS = 4;
 /** Valleys shorter than this many side steps are no lines of their own. */
 const SHORTEST_VALLEY = 2;
+/** Lines are moved aside on the surface by this share of a side step at most, so that they have fewer points. */
+const ASIDE_SHARE = 0.01;
 /** Lines along high ridges that are shorter than this many side steps are cut from the pass beside them. */
 const DETOUR_STEPS = 8;
 /** Lines that one worker puts on to the surface at a time, mm of length. */
@@ -91,7 +93,7 @@ export async function evenScallopOver(
   const ground = await groundOf(net, { spec, bounds, wanted, steel, mostSteel, lowest }, isValley, crew, (share) =>
     onDone(0.5 + 0.15 * share),
   );
-  const { lines, meetings, beside } = evenLines(
+  const { lines, doubtful, between, beside } = evenLines(
     ground,
     valleyPasses.map(({ points }) => ({ points: points.map((c, o) => (o % 3 === 2 ? c + piece.corner : c)) })),
     { ...ask, radius: piece.corner, sideStep, step: grid.step },
@@ -105,14 +107,12 @@ export async function evenScallopOver(
     own.map((line) => ({ line, points: lines[line]!.points })),
     spec,
     tolerance,
+    ASIDE_SHARE * sideStep,
     crew,
     (share) => onDone(0.7 + 0.15 * share),
   );
   valleyPasses.forEach((run, k) => runs.push({ ...run, line: borders + k }));
-  const places = new Float64Array(meetings.length + ground.centres.length);
-  places.set(meetings);
-  places.set(ground.centres, meetings.length);
-  const crests = await highCrests(runs, places, { spec, scallop, sideStep }, crew, (share) =>
+  const crests = await highCrests(runs, doubtful, ground, between, { spec, scallop, sideStep }, crew, (share) =>
     onDone(0.85 + 0.1 * share),
   );
   const parents = lines.map(({ parent }) => parent);
@@ -120,6 +120,7 @@ export async function evenScallopOver(
     crests.map(({ points }, k) => ({ line: parents.length + k, points })),
     spec,
     tolerance,
+    ASIDE_SHARE * sideStep,
     crew,
     (share) => onDone(0.95 + 0.05 * share),
   );
@@ -155,13 +156,14 @@ async function onSurface(
   ways: readonly { readonly line: number; readonly points: Float64Array }[],
   spec: TipSurfaceSpec,
   tolerance: number,
+  aside: number,
   crew: Crew,
   onDone: (share: number) => void,
 ): Promise<ScanRun[]> {
   const pieces = piecesOf(ways.map(({ points }) => points));
   const put = await crew.all(
     putBackTask,
-    pieces.map(([from, to]) => ({ ways: ways.slice(from, to).map(({ points }) => points), spec, tolerance })),
+    pieces.map(([from, to]) => ({ ways: ways.slice(from, to).map(({ points }) => points), spec, tolerance, aside })),
     (done) => onDone(done / pieces.length),
   );
   return put

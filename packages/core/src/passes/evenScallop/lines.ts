@@ -13,6 +13,8 @@ const SEED_STEPS = 2;
 const MEET = 0.3;
 /** Where they meet no farther from the last lines than this share of a pass the ridge between is as high as others. */
 const HALF_PASS = 0.5;
+/** A vertex lies between lines when it is no farther than this from the middle, in passes: nearer to one it is cut. */
+const BETWEEN = 0.5;
 
 /** A line that is cut. */
 export interface EvenLine {
@@ -36,9 +38,11 @@ export interface EvenAsk {
 
 export interface EvenLines {
   readonly lines: EvenLine[];
-  /** Places at which ridges may be higher than others: where fronts met, middles of the round near the surface. */
-  readonly meetings: Float64Array;
-  /** The line from which the front came to a place: one of the meetings, or after them a vertex of the ground. */
+  /** Places at which ridges may be higher than others: middles of the round near the surface. */
+  readonly doubtful: Float64Array;
+  /** Vertices of the ground that lie between lines. */
+  readonly between: Uint32Array;
+  /** The line from which the front came to a place: one of the doubtful ones, or after them one of the vertices between. */
   readonly beside: (place: number) => number;
 }
 
@@ -78,28 +82,30 @@ export function evenLines(
   }));
   for (const valley of valleys) lines.push({ points: valley.points, parent: -1, isClosed: false });
   const origins = new Origins(marched.phi, edges, triangles, count, line);
-  const found = isoLines(edges, marched.phi);
+  const { phi } = marched;
+  const found = isoLines(edges, phi);
   // lower levels first, so that every line comes after the one from which its front came
   found.sort((a, b) => a.level - b.level);
   for (const iso of found) {
     const points = new Float64Array(3 * (iso.edges.length + (iso.isClosed ? 1 : 0)));
-    iso.edges.forEach((e, k) => between(centres, edges, e, iso.shares[k]!, points, 3 * k));
+    iso.edges.forEach((e, k) => placeOn(centres, edges, e, iso.shares[k]!, points, 3 * k));
     if (iso.isClosed) points.copyWithin(points.length - 3, 0, 3);
     const parent = origins.of(iso.edges[0]!, iso.level - 1);
     origins.put(iso, lines.length);
     lines.push({
-      points: mayTurn(points, iso.edges[0]!, ground, edges, marched.phi, ask),
+      points: mayTurn(points, iso.edges[0]!, ground, edges, phi, ask),
       parent,
       isClosed: iso.isClosed,
     });
   }
-  const met = meetings(ground, edges, marched, length);
+  const met = doubtful(ground, edges, marched, length);
   const n = met.vertices.length;
   const beside = (place: number): number => {
-    const v = place < n ? met.vertices[place]! : place - n;
-    return origins.from(v, Math.floor(marched.phi[v]!));
+    const v = place < n ? met.vertices[place]! : between[place - n]!;
+    return origins.from(v, Math.floor(phi[v]!));
   };
-  return { lines, meetings: met.places, beside };
+  const between = Uint32Array.from(phi.keys()).filter((v) => Math.abs((phi[v]! % 1) - 0.5) < BETWEEN);
+  return { lines, doubtful: met.places, between, beside };
 }
 
 /** Tells from which line the front came that crosses an edge. */
@@ -166,7 +172,7 @@ function placesOf(centres: Float64Array, vertices: readonly number[]): Float64Ar
   return out;
 }
 
-function between(
+function placeOn(
   centres: Float64Array,
   { ends }: NetEdges,
   edge: number,
@@ -207,7 +213,7 @@ function reversed(points: Float64Array): Float64Array {
 }
 
 /** Places where fronts meet farther from the last lines on both sides than half a pass: middles of the round near the surface. */
-function meetings(
+function doubtful(
   { centres }: GroundNet,
   { ends }: NetEdges,
   { phi, from, share }: Marched,
@@ -240,7 +246,8 @@ function meetings(
     const toA = came[a]! * x + came[a + 1]! * y + came[a + 2]! * z;
     const toB = -(came[b]! * x + came[b + 1]! * y + came[b + 2]! * z);
     const far = Math.sqrt(x * x + y * y + z * z);
-    if (!(toA + toB > MEET * far) || !Number.isFinite(phi[va]! + phi[vb]!)) continue;
+    if (!Number.isFinite(phi[va]! + phi[vb]!)) continue;
+    if (!(toA + toB > MEET * far)) continue;
     const l = length(va, vb);
     const s = Math.min(1, Math.max(0, ((phi[vb]! - phi[va]!) * far + l * toB) / (l * (toA + toB))));
     const meet = phi[va]! + (s * l * toA) / far;

@@ -2,7 +2,7 @@ import type { Valley } from '../../field/valleys';
 
 /** Segments of lines by the cells of space that lie within a reach of them. */
 export class NearLines {
-  private readonly cells = new Map<string, number[]>();
+  private readonly cells = new Map<number, number[]>();
   private readonly ends: number[] = [];
   private readonly lineOf: number[] = [];
   private readonly size: number;
@@ -46,14 +46,18 @@ export class NearLines {
     for (let i = from(0); i <= to(0); i++)
       for (let j = from(1); j <= to(1); j++)
         for (let k = from(2); k <= to(2); k++) {
-          const key = `${i},${j},${k}`;
+          const key = cellKey(i, j, k);
           const list = this.cells.get(key);
           if (list) list.push(s);
           else this.cells.set(key, [s]);
         }
   }
 
-  private key(x: number, y: number, z: number): string {
-    return `${Math.floor(x / this.size)},${Math.floor(y / this.size)},${Math.floor(z / this.size)}`;
+  private key(x: number, y: number, z: number): number {
+    return cellKey(Math.floor(x / this.size), Math.floor(y / this.size), Math.floor(z / this.size));
   }
 }
+
+/** A hash of a cell's numbers: two that share one are both looked at. */
+const cellKey = (i: number, j: number, k: number): number =>
+  Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791);
