@@ -15,7 +15,7 @@ const LAYERS = {
   check: ['base', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate'],
   link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
   levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
-  passes: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'link', 'levels'],
+  passes: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels'],
   strategy: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels', 'passes'],
   job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'link', 'strategy'],
   evaluate: [

@@ -4,7 +4,7 @@ import { crossingsAt, type Polygon } from '../geometry/polygon';
 import type { Motions } from '../path/toolpath';
 import { type BareSides, isBare } from '../field/bareSides';
 import { leftBy, type Touched, type WantedSpec } from '../field/wanted';
-import { SweptBalls } from '../field/sweptBalls';
+import { SweptBalls } from './sweptBalls';
 import { TipSurface } from '../field/tipSurface';
 import type { RoundPiece } from '../tool/profile';
 import { SLOPE_BANDS } from './unfinished';

@@ -114,12 +114,13 @@ describe('parallel passes on slopes', () => {
 
 describe('slope-split', () => {
   it.each([
-    ['a stepped bowl', steppedBowl],
-    ['a saddle with a boss', saddle],
-  ])('%s: the scallop holds in every band of slopes, and nothing is gouged', async (_, soup) => {
+    ['a stepped bowl', steppedBowl, 'parallel'],
+    ['a saddle with a boss', saddle, 'parallel'],
+    ['a stepped bowl', steppedBowl, 'even'],
+  ])('%s: the scallop holds in every band of slopes, and nothing is gouged', async (_, soup, gentle) => {
     const scallop = 0.02;
     const { result, part } = await finished(soup, [
-      { kind: 'slope-split', cutter: ball, values: { scallop, tolerance: 0.004 } },
+      { kind: 'slope-split', cutter: ball, values: { scallop, tolerance: 0.004, gentle } },
     ]);
     const { bands } = result.figures.ridges!;
     expect(bands.length).toBeGreaterThanOrEqual(2);

@@ -4,7 +4,7 @@ import { defineTask } from '../../crew/task';
 import type { GroundNet } from '../../field/netGround';
 import { OnSurface } from '../../field/onSurface';
 import { thinned, type Vec, waysThrough } from '../../field/placeWays';
-import { SweptBalls } from '../../field/sweptBalls';
+import { SweptBalls } from '../../check/sweptBalls';
 import type { TipSurfaceSpec } from '../../field/tipSurface';
 import { markKept } from '../../geometry/polygon';
 import { Motion, type Motions, PathBuilder } from '../../path/toolpath';

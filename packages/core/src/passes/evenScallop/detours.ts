@@ -1,5 +1,5 @@
 import type { ScanRun } from '../scan';
-import { type Place, Rolling } from './rolling';
+import type { Place, Rolling } from './rolling';
 
 /**
  * Passes with short lines beside them taken in: the cutter leaves its pass where it is nearest, cuts the line and comes back over

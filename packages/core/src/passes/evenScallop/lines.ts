@@ -131,8 +131,8 @@ class Origins {
   of(edge: number, level: number): number {
     const { phi, edges } = this;
     const { ends } = edges;
-    let [v, other] = [ends[2 * edge]!, ends[2 * edge + 1]!];
-    if (phi[other]! < phi[v]!) [v, other] = [other, v];
+    const [p, q] = [ends[2 * edge]!, ends[2 * edge + 1]!];
+    const v = phi[q]! < phi[p]! ? q : p;
     const own = this.lines.get(this.key(edge, level));
     return own !== undefined && phi[v]! < level ? own : this.from(v, level);
   }

@@ -3,10 +3,11 @@ import { toThousandth } from '../../base/round';
 import { EsquisseError } from '../../base/errors';
 import { SAMPLING_TASKS } from '../../field/sampling';
 import type { StepContext, StepPlan } from '../../link/context';
-import { planAround, workspaceOf } from '../../link/workspace';
+import { planAround, type Workspace, workspaceOf } from '../../link/workspace';
+import { EVEN_TASKS, type EvenPasses, evenScallopOver } from '../../passes/evenScallop';
 import { leftBySteel, stoppedEnds } from '../../passes/leftBySteel';
 import { keepNeckClear } from '../../passes/neck';
-import { cutRuns, type GrownPasses } from '../../passes/order';
+import { type CutPass, cutRuns, type GrownPasses } from '../../passes/order';
 import { angleOf, parallelRuns, scanTask } from '../../passes/parallel';
 import { type ScanInput, type ScanRun, SurfaceFollower } from '../../passes/scan';
 import { sideStepFor } from '../../passes/scallop';
@@ -40,13 +41,16 @@ import { defineStep } from '../kind';
 import { MILLING } from '../levelRoughing/fields';
 
 const ORDERS = ['steep', 'gentle'] as const;
+const PATTERNS = ['parallel', 'even'] as const;
+const PATTERN_WORDS = { parallel: 'in parallel passes', even: 'side by side along the surface' };
 
 const valuesSchema = finishingSchema.extend({
-  /** Steeper ground gets waterlines, gentler ground parallel passes; degrees. */
+  /** Steeper ground gets waterlines, gentler ground other passes; degrees. */
   splitDeg: z.number().min(5).max(85),
   /** Slopes this wide about the border get both, degrees. */
   overlapDeg: z.number().min(0).max(30),
   first: z.enum(ORDERS),
+  gentle: z.enum(PATTERNS).default('parallel'),
   top: z.number().min(-10_000).max(10_000).nullable(),
   direction: z.enum(['climb', 'conventional', 'shortest']),
   angleDeg: z.number().min(-360).max(360).nullable(),
@@ -65,7 +69,7 @@ export const slopeSplit = defineStep<Values>({
   id: 'slope-split',
   name: 'Slope-split',
   group: 'finish',
-  about: 'Waterlines on steep walls and parallel passes on gentle ground, in one step.',
+  about: 'Waterlines on steep walls and other passes on gentle ground, in one step.',
   schema: valuesSchema,
   fields: [
     ALLOWANCE,
@@ -99,26 +103,41 @@ export const slopeSplit = defineStep<Values>({
         { value: 'gentle', label: 'gentle ground' },
       ],
     },
+    {
+      key: 'gentle',
+      label: 'On gentle ground',
+      section: 'passes',
+      choices: PATTERNS.map((value) => ({ value, label: PATTERN_WORDS[value] })),
+      why: 'Side by side along the surface keeps ridges of one height on any ground, with a ball; parallel passes look calmer where it is nearly level.',
+    },
     MILLING,
     {
       key: 'angleDeg',
       label: 'Angle of gentle passes',
       section: 'passes',
       unit: '°',
+      onlyWhen: (v) => v['gentle'] === 'parallel',
       whenEmpty: 'the best',
       why: 'From X. The best: at which the passes lie nearest to one another on the surface, for one distance in plan.',
     },
     RAMP,
     { key: 'overlap', label: 'Overlap at the seam', section: 'travel', unit: 'mm' },
-    { key: 'extension', label: 'Edge extension', section: 'travel', unit: 'mm' },
+    {
+      key: 'extension',
+      label: 'Edge extension',
+      section: 'travel',
+      unit: 'mm',
+      onlyWhen: (v) => v['gentle'] === 'parallel',
+    },
   ],
-  tasks: [...SAMPLING_TASKS, waterlinesTask, scanTask, machineTask],
+  tasks: [...new Set([...SAMPLING_TASKS, waterlinesTask, scanTask, ...EVEN_TASKS, machineTask])],
   refuses,
   house: (tool) => ({
     ...finishingHouse(tool),
     splitDeg: 40,
     overlapDeg: 4,
     first: 'steep',
+    gentle: 'parallel',
     top: null,
     direction: 'climb',
     angleDeg: null,
@@ -127,8 +146,8 @@ export const slopeSplit = defineStep<Values>({
     extension: toThousandth(0.2 * tool.DC),
   }),
   sentence: (v, tool) =>
-    `Finishes with {assemblyId|${tool}}, at constant height where it is steeper than {splitDeg|${v.splitDeg}°} and in ` +
-    `parallel passes below, leaving {allowance|${v.allowance} mm} and scallops of {scallop|${v.scallop} mm}` +
+    `Finishes with {assemblyId|${tool}}, at constant height where it is steeper than {splitDeg|${v.splitDeg}°} and ` +
+    `{gentle|${PATTERN_WORDS[v.gentle]}} below, leaving {allowance|${v.allowance} mm} and scallops of {scallop|${v.scallop} mm}` +
     `${restWords(v)}.`,
   leaves: finishingLeaves,
   ridges: (v) => v.scallop,
@@ -145,7 +164,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const { part, tool } = context;
   const refused = refuses(tool);
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
-  const { splitDeg, overlapDeg, scallop, tolerance, mostSteel } = values;
+  const { splitDeg, overlapDeg } = values;
   const spec = tipSpecOf(context, values);
   const workspace = await workspaceOf(context, planAround(part.box, spec.piece.radius + spec.side));
   const steepFrom = Math.max(1, splitDeg - overlapDeg / 2);
@@ -156,41 +175,75 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     { ...values, spec, wanted: wantedOf(context, values, [steepFrom, 90]) },
     (share) => context.progress(0.55 * share),
   );
-  const step = sideStepFor(tool.RE, scallop);
-  const scan: Omit<ScanInput, 'lines'> = {
-    spec,
-    bounds: workspace.bounds,
-    stock: context.steel,
-    mostSteel,
-    lowest: values.bottom ?? -Infinity,
-    tolerance,
-    extension: values.extension,
-    wanted: wantedOf(context, values, [0, gentleTo], values.top),
-    join: JOIN_DIAMETERS * tool.DC,
-    sideStep: step,
-  };
-  const angle = angleOf(part, values.angleDeg, gentleTo);
-  const gentle = (
-    await parallelRuns(context, { angle, step, extra: 'between' }, scan, (share) =>
-      context.progress(0.55 + 0.4 * share),
-    )
-  ).map((run) => ({ ...run, line: run.line + GENTLE_FROM }));
-  if (walls.runs.length + gentle.length === 0) throw noPass();
-  const follower = new SurfaceFollower({ ...scan, lines: [] });
+  const gentle = await (values.gentle === 'even' ? evenly : parallel)(context, workspace, values, gentleTo);
+  const gentleRuns = gentle.runs.map((run) => ({ ...run, line: run.line + GENTLE_FROM }));
+  if (walls.runs.length + gentleRuns.length === 0) throw noPass();
   const grow = (all: readonly ScanRun[]): GrownPasses => {
     const growing = workspace.begin();
     const isGentle = (run: ScanRun): boolean => run.line >= GENTLE_FROM;
+    const own = (run: ScanRun): ScanRun => ({ ...run, line: run.line - GENTLE_FROM });
+    const numbered = (pass: CutPass): CutPass => ({
+      ...pass,
+      run: { ...pass.run, line: pass.run.line + GENTLE_FROM },
+    });
     const parts = [
       () =>
         walls.cut(
           all.filter((run) => !isGentle(run)),
           growing,
-        ),
-      () => cutRuns(all.filter(isGentle), true, NEAR_STEPS * step, growing, follower),
+        ).cut,
+      () => gentle.cut(all.filter(isGentle).map(own), growing).cut.map(numbered),
     ];
     if (values.first === 'gentle') parts.reverse();
-    return { ...growing, cut: parts.flatMap((part) => part().cut) };
+    return { ...growing, cut: parts.flatMap((part) => part()) };
   };
-  const { grown, left } = await keepNeckClear(context, [...walls.runs, ...gentle], grow);
-  return grown.finish([...walls.left, ...leftBySteel(stoppedEnds(gentle)), ...left]);
+  const { grown, left } = await keepNeckClear(context, [...walls.runs, ...gentleRuns], grow);
+  return grown.finish([...walls.left, ...gentle.left, ...left]);
 }
+
+/** Passes over gentle ground up to a slope, degrees. */
+type GentlePasses = (
+  context: StepContext,
+  workspace: Workspace,
+  values: Values,
+  toSlopeDeg: number,
+) => Promise<EvenPasses>;
+
+const evenly: GentlePasses = (context, workspace, values, toSlopeDeg) => {
+  if (context.tool.kind !== 'ball')
+    throw new EsquisseError('step-impossible', 'Passes side by side along the surface want a ball cutter.', 'gentle');
+  const wanted = wantedOf(context, values, [0, toSlopeDeg], values.top);
+  return evenScallopOver(
+    context,
+    workspace,
+    { ...values, spec: tipSpecOf(context, values), wanted, isInward: true },
+    (share) => context.progress(0.55 + 0.4 * share),
+  );
+};
+
+const parallel: GentlePasses = async (context, { bounds }, values, toSlopeDeg) => {
+  const { part, tool } = context;
+  const step = sideStepFor(tool.RE, values.scallop);
+  const scan: Omit<ScanInput, 'lines'> = {
+    spec: tipSpecOf(context, values),
+    bounds,
+    stock: context.steel,
+    mostSteel: values.mostSteel,
+    lowest: values.bottom ?? -Infinity,
+    tolerance: values.tolerance,
+    extension: values.extension,
+    wanted: wantedOf(context, values, [0, toSlopeDeg], values.top),
+    join: JOIN_DIAMETERS * tool.DC,
+    sideStep: step,
+  };
+  const angle = angleOf(part, values.angleDeg, toSlopeDeg);
+  const runs = await parallelRuns(context, { angle, step, extra: 'between' }, scan, (share) =>
+    context.progress(0.55 + 0.4 * share),
+  );
+  const follower = new SurfaceFollower({ ...scan, lines: [] });
+  return {
+    runs,
+    left: leftBySteel(stoppedEnds(runs)),
+    cut: (some, growing) => cutRuns(some, true, NEAR_STEPS * step, growing, follower),
+  };
+};
