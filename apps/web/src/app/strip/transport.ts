@@ -95,8 +95,8 @@ export const MOST_ZOOM = 64;
       <esq-leftover-legend class="legend" />
       @if (readout(); as r) {
         <span class="read mono" data-testid="readout">
-          X {{ r.x }} Y {{ r.y }} Z {{ r.z }} &nbsp; F {{ r.f }} &nbsp; S {{ r.s }} &nbsp; {{ r.time }}
-          <span class="pencil">/ {{ total() }}</span>
+          <span>X {{ r.x }} Y {{ r.y }} Z {{ r.z }}</span> <span>F {{ r.f }}</span> <span>S {{ r.s }}</span>
+          <span>{{ r.time }} <span class="pencil">/ {{ total() }}</span></span>
         </span>
       }
     </div>

@@ -1,4 +1,5 @@
 import { type Crew, spansOf } from '../../crew/crew';
+import { Buried } from '../../field/buried';
 import { netOver } from '../../field/contactNet';
 import { borderTask, groundOf, groundTask } from '../../field/netGround';
 import { projectNet, projectNetTask } from '../../field/projectNet';
@@ -27,8 +28,9 @@ const NET_SHARE = 0.75;
 const FINEST_NET_MM = 0.1;
 /** The net beside a valley: up to so many steps of it. */
 const BESIDE_STEPS = 1.5;
-/** A line is reached over the surface when it is nearer than this many side steps. */
+/** A line is reached over the surface when it is nearer than this many side steps, or radii. */
 const NEAR_STEPS = 4;
+const NEAR_RADII = 2;
 /** Valleys shorter than this many side steps are no lines of their own. */
 const SHORTEST_VALLEY = 2;
 /** Lines are moved aside on the surface by this share of a side step at most, so that they have fewer points. */
@@ -111,6 +113,7 @@ export async function evenScallopOver(
     crew,
     (share) => onDone(0.7 + 0.15 * share),
   );
+  if (ask.direction !== 'shortest') for (const run of runs) run.oneWay = true;
   valleyPasses.forEach((run, k) => runs.push({ ...run, line: borders + k }));
   const crests = await highCrests(runs, doubtful, ground, between, { spec, scallop, sideStep }, crew, (share) =>
     onDone(0.85 + 0.1 * share),
@@ -139,9 +142,10 @@ export async function evenScallopOver(
   const order = {
     parents,
     isInward: ask.isInward,
-    near: NEAR_STEPS * sideStep,
+    near: Math.max(NEAR_STEPS * sideStep, NEAR_RADII * piece.radius),
     spec,
     bounds: test,
+    buried: new Buried(steel, piece, mostSteel),
     tolerance,
   };
   return {

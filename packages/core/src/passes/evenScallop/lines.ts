@@ -75,14 +75,26 @@ export function evenLines(
   const length = passMetric(centres, normals, ask.radius, ask.scallop, ask.sideStep);
   const marched = march({ count, triangles, length }, seeds, cancel);
   const edges = netEdges(count, triangles);
-  const lines: EvenLine[] = border.map(({ vertices, isClosed }) => ({
-    points: placesOf(centres, isClosed ? [...vertices, vertices[0]!] : vertices),
-    parent: -1,
-    isClosed,
-  }));
-  for (const valley of valleys) lines.push({ points: valley.points, parent: -1, isClosed: false });
-  const origins = new Origins(marched.phi, edges, triangles, count, line);
+  const at = trianglesAt(count, triangles);
   const { phi } = marched;
+  /** Both ends of an edge, the nearer one first. */
+  const uphill = (e: number): [number, number] => {
+    const [p, q] = [edges.ends[2 * e]!, edges.ends[2 * e + 1]!];
+    return phi[q]! > phi[p]! ? [p, q] : [q, p];
+  };
+  /** The vertex beside one of the border that lies farthest inside. */
+  const inside = (v: number): number => {
+    let best = v;
+    for (let k = at.first[v]!; k < at.first[v + 1]!; k++)
+      for (const w of triangles.subarray(3 * at.of[k]!, 3 * at.of[k]! + 3)) if (phi[w]! > phi[best]!) best = w;
+    return best;
+  };
+  const lines: EvenLine[] = border.map(({ vertices, isClosed }) => {
+    const points = placesOf(centres, isClosed ? [...vertices, vertices[0]!] : vertices);
+    return { points: mayTurn(points, vertices[0]!, inside(vertices[0]!), ground, ask), parent: -1, isClosed };
+  });
+  for (const valley of valleys) lines.push({ points: valley.points, parent: -1, isClosed: false });
+  const origins = new Origins(phi, edges, at, line);
   const found = isoLines(edges, phi);
   // lower levels first, so that every line comes after the one from which its front came
   found.sort((a, b) => a.level - b.level);
@@ -93,7 +105,7 @@ export function evenLines(
     const parent = origins.of(iso.edges[0]!, iso.level - 1);
     origins.put(iso, lines.length);
     lines.push({
-      points: mayTurn(points, iso.edges[0]!, ground, edges, phi, ask),
+      points: mayTurn(points, ...uphill(iso.edges[0]!), ground, ask),
       parent,
       isClosed: iso.isClosed,
     });
@@ -110,18 +122,14 @@ export function evenLines(
 
 /** Tells from which line the front came that crosses an edge. */
 class Origins {
-  private readonly at: { first: Uint32Array; of: Uint32Array };
   private readonly lines = new Map<number, number>();
 
   constructor(
     private readonly phi: Float64Array,
     private readonly edges: NetEdges,
-    triangles: Uint32Array,
-    count: number,
+    private readonly at: ReturnType<typeof trianglesAt>,
     private readonly seed: Int32Array,
-  ) {
-    this.at = trianglesAt(count, triangles);
-  }
+  ) {}
 
   put({ edges, level }: { edges: Uint32Array; level: number }, line: number): void {
     for (const e of edges) this.lines.set(this.key(e, level), line);
@@ -185,20 +193,21 @@ function placeOn(
     out[o + axis] = centres[p + axis]! + share * (centres[q + axis]! - centres[p + axis]!);
 }
 
-/** Turned round where the steel that is still to be cut would lie on the wrong side: climb milling has it on the right. */
+/**
+ * Turned round where the steel that is still to be cut would lie on the wrong side: climb milling has it on the right.
+ *
+ * @param low a vertex on the line or before it, and `high` one beyond it, at a greater distance
+ */
 function mayTurn(
   points: Float64Array,
-  edge: number,
+  low: number,
+  high: number,
   { centres, normals }: GroundNet,
-  { ends }: NetEdges,
-  phi: Float64Array,
   { direction, isInward }: EvenAsk,
 ): Float64Array {
   if (direction === 'shortest' || points.length < 6) return points;
-  const [p, q] = [ends[2 * edge]!, ends[2 * edge + 1]!];
-  const uphill = phi[q]! > phi[p]! ? 1 : -1;
-  const n = [0, 1, 2].map((axis) => normals[3 * p + axis]! + normals[3 * q + axis]!) as [number, number, number];
-  const g = [0, 1, 2].map((axis) => uphill * (centres[3 * q + axis]! - centres[3 * p + axis]!));
+  const n = [0, 1, 2].map((axis) => normals[3 * low + axis]! + normals[3 * high + axis]!) as [number, number, number];
+  const g = [0, 1, 2].map((axis) => centres[3 * high + axis]! - centres[3 * low + axis]!);
   const t = [0, 1, 2].map((axis) => points[3 + axis]! - points[axis]!) as [number, number, number];
   const right = [t[1] * n[2] - t[2] * n[1], t[2] * n[0] - t[0] * n[2], t[0] * n[1] - t[1] * n[0]];
   const isRight = right[0]! * g[0]! + right[1]! * g[1]! + right[2]! * g[2]! > 0;

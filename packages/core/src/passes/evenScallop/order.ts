@@ -1,10 +1,14 @@
 import type { TipSurfaceSpec } from '../../field/tipSurface';
 import type { BoundsTest } from '../../field/bounds';
+import type { Buried } from '../../field/buried';
 import type { Growing } from '../../link/workspace';
 import { Motion } from '../../path/toolpath';
 import { type CutPass, type GrownPasses, turned } from '../order';
 import type { ScanRun } from '../scan';
 import { type Place, Rolling } from './rolling';
+
+/** Ways over the surface are looked at this often, mm. */
+const LOOK_MM = 0.5;
 
 export interface EvenOrder {
   /** For each line the one beside it from which its front came; -1: none. */
@@ -15,6 +19,8 @@ export interface EvenOrder {
   readonly near: number;
   readonly spec: TipSurfaceSpec;
   readonly bounds: BoundsTest;
+  /** Where more steel stands than the cutter may meet. */
+  readonly buried: Buried;
   readonly tolerance: number;
 }
 
@@ -34,14 +40,27 @@ export function cutEven(runs: readonly ScanRun[], order: EvenOrder, growing: Gro
   const over = (a: Place, b: Place): Place[] | undefined => {
     const way = rolling.over([a[0], a[1], a[2] + rise], [b[0], b[1], b[2] + rise]);
     const tips = way?.map(([x, y, z]): Place => [x, y, z - rise]);
-    return tips?.some((p) => order.bounds.forbids(...p)) ? undefined : tips;
+    return tips && isOpen([a, ...tips]) ? tips : undefined;
+  };
+  const isOpen = (way: readonly Place[]): boolean => {
+    for (let k = 1; k < way.length; k++) {
+      const [from, to] = [way[k - 1]!, way[k]!];
+      const n = Math.max(1, Math.ceil(Math.hypot(to[0] - from[0], to[1] - from[1], to[2] - from[2]) / LOOK_MM));
+      for (let s = 1; s <= n; s++) {
+        const [x, y, z] = from.map((v, axis) => v + (s / n) * (to[axis]! - v)) as [number, number, number];
+        if (order.bounds.forbids(x, y, z) || order.buried.at(x, y, z)) return false;
+      }
+    }
+    return true;
   };
 
   const cutLine = (line: number): void => {
     const left = of.get(line) ?? [];
     while (left.length > 0) {
       const at = path.last;
-      const best: Start = at ? nearestOf(left, at)! : { run: left[0]!, k: 0, isTurned: false, distance: Infinity };
+      const best: Start = at
+        ? nearestOf(left, at)!
+        : { run: left[0]!, k: 0, t: 0, isTurned: false, distance: Infinity };
       left.splice(left.indexOf(best.run), 1);
       const p = from(best);
       const first = path.length;
@@ -84,31 +103,38 @@ export function cutEven(runs: readonly ScanRun[], order: EvenOrder, growing: Gro
   return { ...growing, cut };
 }
 
+/** Where a line begins: of an open one at an end, of a closed one anywhere between two of its points. */
 interface Start {
   readonly run: ScanRun;
   readonly k: number;
+  /** Share of the way from point k to the next. */
+  readonly t: number;
   readonly isTurned: boolean;
   readonly distance: number;
 }
 
-function nearestOf(runs: readonly ScanRun[], at: readonly [number, number, number]): Start | undefined {
+function nearestOf(runs: readonly ScanRun[], at: Place): Start | undefined {
   let best: Start | undefined;
   for (const run of runs) {
-    const { points } = run;
-    const last = points.length / 3 - 1;
-    const distance = (k: number): number =>
-      Math.hypot(points[3 * k]! - at[0], points[3 * k + 1]! - at[1], points[3 * k + 2]! - at[2]);
-    if (isClosed(points)) {
+    const p = run.points;
+    const last = p.length / 3 - 1;
+    if (isClosed(p)) {
       for (let k = 0; k < last; k++) {
-        const d = distance(k);
-        if (!best || d < best.distance) best = { run, k, isTurned: false, distance: d };
+        const o = 3 * k;
+        const [dx, dy, dz] = [p[o + 3]! - p[o]!, p[o + 4]! - p[o + 1]!, p[o + 5]! - p[o + 2]!];
+        const [x, y, z] = [at[0] - p[o]!, at[1] - p[o + 1]!, at[2] - p[o + 2]!];
+        const square = dx * dx + dy * dy + dz * dz;
+        const t = square > 0 ? Math.min(1, Math.max(0, (x * dx + y * dy + z * dz) / square)) : 0;
+        const distance = Math.hypot(x - t * dx, y - t * dy, z - t * dz);
+        if (!best || distance < best.distance) best = { run, k, t, isTurned: false, distance };
       }
       continue;
     }
-    const begin = distance(0);
-    const end = run.oneWay ? Infinity : distance(last);
+    const to = (o: number): number => Math.hypot(p[o]! - at[0], p[o + 1]! - at[1], p[o + 2]! - at[2]);
+    const begin = to(0);
+    const end = run.oneWay ? Infinity : to(3 * last);
     const nearer = Math.min(begin, end);
-    if (!best || nearer < best.distance) best = { run, k: 0, isTurned: end < begin, distance: nearer };
+    if (!best || nearer < best.distance) best = { run, k: 0, t: 0, isTurned: end < begin, distance: nearer };
   }
   return best;
 }
@@ -118,11 +144,20 @@ function isClosed(points: Float64Array): boolean {
   return points.length > 6 && points[0] === points[o] && points[1] === points[o + 1] && points[2] === points[o + 2];
 }
 
-function from({ run: { points }, k, isTurned }: Start): Float64Array {
-  if (isTurned) return turned(points);
-  if (k === 0) return points;
-  const ring = points.length / 3 - 1;
-  const out = new Float64Array(points.length);
-  for (let i = 0; i <= ring; i++) out.set(points.subarray(3 * ((k + i) % ring), 3 * ((k + i) % ring) + 3), 3 * i);
-  return out;
+/** Points of a line in the order of the cut. */
+function from({ run: { points: p }, k, t, isTurned }: Start): Float64Array {
+  if (isTurned) return turned(p);
+  if (k === 0 && t === 0) return p;
+  const ring = p.length / 3 - 1;
+  const isOn = t === 0 || t === 1;
+  const out: number[] = [];
+  const begin = [0, 1, 2].map((axis) => p[3 * k + axis]! + t * (p[3 * k + 3 + axis]! - p[3 * k + axis]!));
+  if (!isOn) out.push(...begin);
+  const first = isOn ? k + t : k + 1;
+  for (let i = 0; i < ring + (isOn ? 1 : 0); i++) {
+    const o = 3 * ((first + i) % ring);
+    out.push(p[o]!, p[o + 1]!, p[o + 2]!);
+  }
+  if (!isOn) out.push(...begin);
+  return Float64Array.from(out);
 }

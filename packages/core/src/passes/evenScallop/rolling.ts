@@ -67,6 +67,15 @@ export class Rolling {
       before = at;
     }
     const isWhole = out.length === 1 && out[0]!.length > 1;
+    const [first, end] = [out[0]!, out[out.length - 1]!];
+    if (raw.length > 6 && [0, 1, 2].every((axis) => raw[axis] === raw[raw.length - 3 + axis]) && first[0] && before) {
+      // the last place is the first again, but for rounding; of a broken ring the pieces at both ends are one
+      end[end.length - 1] = first[0];
+      if (!isWhole) {
+        end.push(...first.slice(1));
+        out.shift();
+      }
+    }
     return out.filter((piece) => isWhole || lengthOf(piece) > SHORTEST_MM).map((piece) => this.thinned(piece));
   }
 

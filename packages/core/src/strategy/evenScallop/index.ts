@@ -35,7 +35,7 @@ import { defineStep } from '../kind';
 import { MILLING } from '../levelRoughing/fields';
 
 const ORDERS = ['inward', 'outward'] as const;
-const ORDER_WORDS = { inward: 'from the borders and corners inward', outward: 'outward to the borders and corners' };
+const ORDER_WORDS = { inward: 'borders first', outward: 'borders last' };
 
 const valuesSchema = finishingSchema.extend({
   fromSlopeDeg: z.number().min(0).max(90),
