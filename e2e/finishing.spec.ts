@@ -38,6 +38,15 @@ test('a pocket is finished by slope-split, its rest by a smaller ball and its co
   await expect(page.getByTestId('sentence')).toContainText(own);
   await calculate();
 
+  // even scallop does both at once, on every slope
+  await add('even-scallop');
+  await expect(page.getByTestId('sentence')).toContainText('on every slope, borders first');
+  await scallop.fill('0.05');
+  await scallop.press('Enter');
+  await choose(page, 'Order', 'borders last');
+  await calculate();
+  await expect(page.getByTestId('ridges')).toContainText('asked 0.0500');
+
   await add('waterline');
   await choose(page, 'Rest from', `as after ${own}`);
   await expect(page.getByLabel('Overlap with its ground', { exact: true })).toBeVisible();
