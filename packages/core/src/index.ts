@@ -99,7 +99,7 @@ export {
   ownHouseValue,
   withHouseValue,
 } from './strategy/houseValues';
-export { type Field, type SheetSection, type StepKind, type Value } from './strategy/kind';
+export { type Field, type OtherFigure, type SheetSection, type StepKind, type Value } from './strategy/kind';
 export { levelHouse } from './strategy/levelRoughing/fields';
 export { sideStepFor } from './passes/scallop';
 export { kindOf, STEP_KINDS } from './strategy/registry';

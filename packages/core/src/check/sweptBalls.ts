@@ -15,7 +15,6 @@ const slotOf = (i: number, j: number, k: number): number =>
 
 /** The balls of a path, swept along its motions at feed, found by the cubes that their middle passes through. */
 export class SweptBalls {
-  private readonly cell: number;
   private readonly heads = new Int32Array(SLOTS).fill(-1);
   private next = new Int32Array(1 << 16);
   private motions = new Int32Array(1 << 16);
@@ -24,9 +23,8 @@ export class SweptBalls {
   constructor(
     private readonly path: Motions,
     private readonly radius: number,
+    private readonly cell = Math.max(0.2, CELL_SHARE * radius),
   ) {
-    this.cell = Math.max(0.2, CELL_SHARE * radius);
-    const { cell } = this;
     const { x, y, z, kind } = path;
     for (let k = 1; k < x.length; k++) {
       if (kind[k] === Motion.rapid) continue;

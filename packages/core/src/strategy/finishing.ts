@@ -4,7 +4,7 @@ import { toThousandth } from '../base/round';
 import type { TipSurfaceSpec } from '../field/tipSurface';
 import type { StepContext } from '../link/context';
 import { type RestOf, restSpec, type WantedSpec } from '../field/wanted';
-import { sideStepFor } from '../passes/scallop';
+import { scallopOf, sideStepFor } from '../passes/scallop';
 import type { CutOf } from '../tool/cuts';
 import { cutterProfile, type ToolShape } from '../tool/shape';
 import { FINISHING_DEPTH } from '../tool/usual';
@@ -47,13 +47,24 @@ export const BOTTOM_ALLOWANCE: Field = {
   whenEmpty: 'the same',
   why: 'Between walls and level ground it goes over evenly, by the cosine of the slope.',
 };
-/** @param goesOn what the kind adds to why passes lie as far apart as they do */
-export const scallopField = (goesOn: string): Field => ({
+/**
+ * @param goesOn what the kind adds to why passes lie as far apart as they do
+ * @param step how the kind calls the distance of its passes where the ground is not bent
+ */
+export const scallopField = (goesOn: string, step = 'Side step on level ground'): Field => ({
   key: 'scallop',
   label: 'Scallop height',
   section: 'aim',
   unit: 'mm',
   why: `Passes lie s = 2 sqrt(2 RE h - h²) apart on a plane (Pythagoras), a ball with RE = DC / 2. ${goesOn}`,
+  also: [
+    {
+      label: step,
+      unit: 'mm',
+      of: (scallop, { RE }) => sideStepFor(RE, scallop),
+      from: (apart, { RE }) => (apart > 0 ? scallopOf(RE, apart) : apart),
+    },
+  ],
 });
 export const TOLERANCE: Field = { key: 'tolerance', label: 'Path tolerance', section: 'aim', unit: 'mm' };
 export const FROM_HEIGHT: Field = {

@@ -31,6 +31,16 @@ export interface Field {
   whenEmpty?: string;
   /** Why the house value is what it is: formula and source. */
   why?: string;
+  /** Other figures that tell the same value for a tool, read and typed as well. */
+  also?: readonly OtherFigure[];
+}
+
+/** A figure from which a value follows, and which follows from it: such as the side step of a scallop height. */
+export interface OtherFigure {
+  label: string;
+  unit: 'mm';
+  of: (value: number, tool: ToolShape) => number;
+  from: (figure: number, tool: ToolShape) => number;
 }
 
 /** What is wrong with a value: its key, and a sentence. */

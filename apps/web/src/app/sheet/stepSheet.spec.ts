@@ -56,6 +56,22 @@ describe('the sheet of a step', () => {
     expect(field('tolerance').value).toBe(String(values(0)['tolerance']));
   });
 
+  it('the side step of a scallop is shown beside it, and the scallop follows the one that is typed', async () => {
+    await choose('s2');
+    const key = 'scallop Side step on level ground';
+    const job = store.selectSignal(jobFeature.selectJob)()!;
+    const { RE } = toolOf(job.crib, job.steps[1]!.assemblyId)!.cutter;
+    // a chord of the ball: (s / 2)² = RE² - (RE - h)²
+    const chord = (h: number): number => 2 * Math.sqrt(RE ** 2 - (RE - h) ** 2);
+    expect(Number(field(key).value)).toBeCloseTo(chord(Number(values(1)['scallop'])), 3);
+    await set(key, '0.8');
+    expect(chord(Number(values(1)['scallop']))).toBeCloseTo(0.8, 2);
+    const before = values(1)['scallop'];
+    await set(key, '-1');
+    expect(values(1)['scallop']).toBe(before);
+    expect(field(key).getAttribute('aria-invalid')).toBe('true');
+  });
+
   it('a value typed by the cutter is shown as it was typed, follows the cutter, and is a number again when one is typed', async () => {
     await set('ap', '0.1 DC');
     const job = store.selectSignal(jobFeature.selectJob);

@@ -7,6 +7,7 @@ import {
   CUTTER_WORDS,
   cutterSymbols,
   type Field,
+  type OtherFigure,
   houseOf,
   type LeftOutPlace,
   motionNear,
@@ -19,7 +20,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { type Choice, ChoiceField } from '../shared/choiceField';
-import { length, told, unitOf } from '../shared/units';
+import { told } from '../shared/units';
 import { House } from '../keeping/house';
 import { type Offer, ValueField } from '../shared/valueField';
 import { Fold } from '../shared/fold';
@@ -166,6 +167,16 @@ interface Piece {
                     [offers]="offers(f)"
                     (offered)="keepHouse(f.key, $event)"
                   />
+                  @for (other of f.also; track other.label) {
+                    <esq-value-field
+                      [label]="other.label"
+                      [key]="f.key + ' ' + other.label"
+                      [value]="figureOf(other, s.values[f.key])"
+                      [unit]="other.unit"
+                      [symbols]="symbols()"
+                      [accept]="figureAcceptor(s.id, f.key, other)"
+                    />
+                  }
                 }
               }
               @if (section.id === 'limits') {
@@ -174,12 +185,6 @@ interface Piece {
               }
               @if (section.id === 'travel') {
                 <esq-step-travel />
-              }
-              @if (section.id === 'passes' && sideStep(); as step) {
-                <div class="row pencil">
-                  <span>Radial depth on a level face</span
-                  ><span class="number">{{ length(step) }} {{ unitOf('mm') }}</span>
-                </div>
               }
             </section>
           }
@@ -230,8 +235,6 @@ export class StepSheet {
   protected readonly tool = this.chosen.tool;
   protected readonly tools = this.chosen.tools;
   protected readonly figures = this.chosen.figures;
-  protected readonly length = length;
-  protected readonly unitOf = unitOf;
   protected readonly pinned = this.store.selectSignal(jobFeature.selectPinned);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   /** The step in which the playhead stands, where that is another one. */
@@ -266,12 +269,6 @@ export class StepSheet {
     const kind = this.kind();
     return tool && kind ? houseOf(kind, shapeOf(tool), this.houseLists.steps()) : {};
   });
-  /** Of kinds whose passes lie beside one another in plan. */
-  protected readonly sideStep = computed(() => {
-    const [kind, step, tool] = [this.kind(), this.step(), this.tool()];
-    return kind && step && tool ? kind.bind(step.values).sideStep(shapeOf(tool)) : undefined;
-  });
-
   /** The kind's sentence cut at its `{key|text}` places. */
   protected readonly sentence = computed((): Piece[] => {
     const kind = this.kind();
@@ -335,6 +332,21 @@ export class StepSheet {
   protected acceptor(stepId: string, key: string) {
     return (value: number | null, relation?: Relation): string | undefined =>
       this.chosen.change(stepId, key, value, relation);
+  }
+
+  /** A figure that follows from a value, for the step's tool, to a micrometre. */
+  protected figureOf(other: OtherFigure, value: Value | undefined): number | null {
+    const tool = this.tool();
+    return tool && typeof value === 'number' ? Math.round(1000 * other.of(value, shapeOf(tool))) / 1000 : null;
+  }
+
+  /** Takes the figure for the value that follows from it, to a tenth of a micrometre. */
+  protected figureAcceptor(stepId: string, key: string, other: OtherFigure) {
+    return (figure: number | null): string | undefined => {
+      const tool = this.tool();
+      if (!tool || figure === null) return undefined;
+      return this.chosen.change(stepId, key, Math.round(1e4 * other.from(figure, shapeOf(tool))) / 1e4);
+    };
   }
 
   protected renamer(stepId: string): (name: string) => string | undefined {

@@ -18,6 +18,8 @@ const NEAR_SHARE = 1.1;
 /** A line along a ridge is freed of its places' scatter to this share of a side step, and goes on beyond its ends by so much. */
 const STEADY_SHARE = 0.12;
 const ON_SHARE = 0.3;
+/** The pass that cleared a place lies no farther than this, in side steps, or three times as far where a ball rolls over an edge. */
+const CELL_SHARE = 1.3;
 /** Pieces in which places are measured: each finds the passes anew. */
 const PIECES = 3;
 
@@ -31,15 +33,17 @@ interface Crests {
   readonly first: number;
   /** Ridges up to this are left, mm. */
   readonly leave: number;
+  /** Side of the cubes in which passes are looked up, mm. */
+  readonly cell: number;
   readonly rows: readonly [number, number];
 }
 
 /** Number, height, and place of the round's middle for each of the places at which a higher ridge stands. */
 export const crestsTask = defineTask(
   'crests',
-  ({ path, spec, places, normals, first, leave, rows }: Crests, cancel): Float64Array => {
+  ({ path, spec, places, normals, first, leave, cell, rows }: Crests, cancel): Float64Array => {
     const on = new OnSurface(spec);
-    const swept = new SweptBalls(path, spec.piece.corner);
+    const swept = new SweptBalls(path, spec.piece.corner, cell);
     const r = spec.piece.corner;
     const out: number[] = [];
     for (let k = rows[0]; k < rows[1]; k++) {
@@ -81,7 +85,7 @@ export async function highCrests(
   onDone: (share: number) => void,
 ): Promise<Crest[]> {
   const path = pathOf(runs);
-  const own = { path, spec: ask.spec, leave: LEAVE * ask.scallop };
+  const own = { path, spec: ask.spec, leave: LEAVE * ask.scallop, cell: CELL_SHARE * ask.sideStep };
   const many = doubtful.length / 3;
   const vertices = { places: sharedFloat64(3 * between.length), normals: sharedFloat64(3 * between.length) };
   between.forEach((v, k) => {

@@ -56,7 +56,7 @@ export const waterline = defineStep<Values>({
   fields: [
     ALLOWANCE,
     BOTTOM_ALLOWANCE,
-    scallopField('So heights lie s sin θ apart on a wall of slope θ.'),
+    scallopField('So heights lie s sin θ apart on a wall of slope θ.', 'Heights apart on an upright wall'),
     TOLERANCE,
     {
       key: 'fromSlopeDeg',
