@@ -173,6 +173,7 @@ interface Piece {
                       [key]="f.key + ' ' + other.label"
                       [value]="figureOf(other, s.values[f.key])"
                       [unit]="other.unit"
+                      [house]="isHouse(f)"
                       [symbols]="symbols()"
                       [accept]="figureAcceptor(s.id, f.key, other)"
                     />
