@@ -1,4 +1,7 @@
-/** Writes the demo's jobs beside its parts. Everything in them is made up. Run by `npm run demo`. */
+/**
+ * Writes the demo's jobs beside its parts: those named by their ids, or all. Everything in them is made up.
+ * `npx tsx demo/make-jobs.ts [ID …]`
+ */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -220,13 +223,47 @@ const corners = (threshold: number): Plan => ({
   values: { sideAllowance: 2, floorAllowance: 2, ap: 2.5, ae: 2, threshold, grow: 0, smallestArea: 0.05 },
 });
 
+const openCorners: Plan = {
+  kind: 'rest-roughing',
+  name: 'Open corners',
+  assemblyId: 't2',
+  values: { ap: 1, threshold: 0.5 },
+};
+
+const ids = process.argv.slice(2);
 mkdirSync(OUT, { recursive: true });
 for (const made of [
   job('citrus-cavity', 'Citrus press', 'cavity insert', 'citrus-cavity.step', [
     opening,
-    { kind: 'rest-roughing', name: 'Open corners', assemblyId: 't2', values: { ap: 1, threshold: 0.5 } },
+    openCorners,
     skin(0.15),
     finish,
+  ]),
+  job('citrus-cavity-finished', 'Citrus press', 'cavity finished', 'citrus-cavity.step', [
+    opening,
+    openCorners,
+    {
+      kind: 'rest-roughing',
+      name: 'Open locks and gate',
+      assemblyId: 't6',
+      values: {
+        ap: 0.5,
+        ae: 1.2,
+        threshold: 1.2,
+        sideAllowance: 0.15,
+        floorAllowance: 0.15,
+        smallestOpening: 4.5,
+        bottom: -16,
+      },
+    },
+    skin(0.15),
+    { kind: 'even-scallop', name: 'Finish', assemblyId: 't4', values: { scallop: 0.01 } },
+    {
+      kind: 'even-scallop',
+      name: 'Finish locks and gate',
+      assemblyId: 't6',
+      values: { scallop: 0.01, restOf: 't4', bottom: -16 },
+    },
   ]),
   job('citrus-core', 'Citrus press', 'core insert', 'citrus-core.step', [opening, skin(0.15), finish]),
   job('trowel-grip', 'Trowel grip', 'die half', 'trowel-grip.step', [opening, skin(0.15), finish]),
@@ -249,4 +286,5 @@ for (const made of [
     { cell: 0.1, above: 0 },
   ),
 ])
-  writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(jobFile(made), null, 2) + '\n');
+  if (ids.length === 0 || ids.includes(made.id))
+    writeFileSync(join(OUT, `${made.id}.json`), JSON.stringify(jobFile(made), null, 2) + '\n');

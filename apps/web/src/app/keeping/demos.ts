@@ -1,6 +1,7 @@
 /** Jobs of the demo, as they ship with the application. */
 export const DEMO_JOBS = [
   { file: 'citrus-cavity', title: 'Citrus press, cavity insert' },
+  { file: 'citrus-cavity-finished', title: 'Citrus press, cavity finished' },
   { file: 'citrus-core', title: 'Citrus press, core insert' },
   { file: 'trowel-grip', title: 'Trowel grip, die half' },
   { file: 'corner-check', title: 'Corner check, square pocket' },
