@@ -1,3 +1,4 @@
+import { turned } from '../order';
 import type { ScanRun } from '../scan';
 import type { Place, Rolling } from './rolling';
 
@@ -29,7 +30,7 @@ export function withDetours(
     }
     const { run, k, end } = found;
     const from = middle(runs[run]!.points, 3 * k);
-    const way = end === 0 ? points : reversed(points);
+    const way = end === 0 ? points : turned(points);
     const last = way.length - 3;
     const there = rolling.over(from, middle(way, 0));
     const back = rolling.over(middle(way, last), from);
@@ -79,10 +80,4 @@ function nearestPoint(
       }
   }
   return best;
-}
-
-function reversed(points: Float64Array): Float64Array {
-  const out = new Float64Array(points.length);
-  for (let o = 0; o < points.length; o += 3) out.set(points.subarray(points.length - 3 - o, points.length - o), o);
-  return out;
 }

@@ -4,6 +4,7 @@ import { march, type Marched, trianglesAt } from '../../field/march';
 import { netEdges, type NetEdges } from '../../field/netEdges';
 import { type GroundNet } from '../../field/netGround';
 import type { Direction } from '../../levels/loops';
+import { turned } from '../order';
 import { passMetric } from './metric';
 import { NearLines } from './valleySeeds';
 
@@ -212,13 +213,7 @@ function mayTurn(
   const right = [t[1] * n[2] - t[2] * n[1], t[2] * n[0] - t[0] * n[2], t[0] * n[1] - t[1] * n[0]];
   const isRight = right[0]! * g[0]! + right[1]! * g[1]! + right[2]! * g[2]! > 0;
   const isClimb = isRight === isInward;
-  return isClimb === (direction === 'climb') ? points : reversed(points);
-}
-
-function reversed(points: Float64Array): Float64Array {
-  const out = new Float64Array(points.length);
-  for (let o = 0; o < points.length; o += 3) out.set(points.subarray(points.length - 3 - o, points.length - o), o);
-  return out;
+  return isClimb === (direction === 'climb') ? points : turned(points);
 }
 
 /** Places where fronts meet farther from the last lines on both sides than half a pass: middles of the round near the surface. */
