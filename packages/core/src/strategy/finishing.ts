@@ -235,3 +235,13 @@ export function wantedOf(
     ...(v.leastSteel !== null && { thicker: v.leastSteel }),
   };
 }
+
+/** What kinds that cut passes between heights tell of themselves in the same way. */
+export const PASSES_TELL = {
+  leaves: finishingLeaves,
+  ridges: (v: FinishingValues) => v.scallop,
+  lowest: (v: FinishingValues) => v.bottom ?? -Infinity,
+  highest: (v: { top: number | null }) => v.top ?? Infinity,
+  rest: finishingRest,
+  tolerance: (v: FinishingValues) => v.tolerance,
+};

@@ -13,13 +13,12 @@ import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
   finishingHouse,
-  finishingLeaves,
-  finishingRest,
   finishingSchema,
   FROM_HEIGHT,
   MOST_STEEL,
   noPass,
   NOT_BELOW,
+  PASSES_TELL,
   passesCut,
   REST_FIELDS,
   restWords,
@@ -86,15 +85,10 @@ export const evenScallop = defineStep<Values>({
   sentence: (v, tool) =>
     `Finishes with {assemblyId|${tool}} in passes side by side along the surface, leaving {allowance|${v.allowance} mm} and ` +
     `ridges of {scallop|${v.scallop} mm} on every slope, {order|${ORDER_WORDS[v.order]}}${slopeWords(v)}${restWords(v)}.`,
-  leaves: finishingLeaves,
-  ridges: (v) => v.scallop,
-  lowest: (v) => v.bottom ?? -Infinity,
-  highest: (v) => v.top ?? Infinity,
+  ...PASSES_TELL,
   slopes: (v) => [v.fromSlopeDeg, v.toSlopeDeg],
-  rest: finishingRest,
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
-  tolerance: (v) => v.tolerance,
   plan,
 });
 

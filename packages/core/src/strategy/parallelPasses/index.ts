@@ -9,13 +9,12 @@ import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
   finishingHouse,
-  finishingLeaves,
-  finishingRest,
   finishingSchema,
   JOIN_DIAMETERS,
   MOST_STEEL,
   NEAR_STEPS,
   NOT_BELOW,
+  PASSES_TELL,
   REST_FIELDS,
   tipSpecOf,
   TOLERANCE,
@@ -120,15 +119,10 @@ export const parallelPasses = defineStep<Values>({
     `Follows the part with {assemblyId|${tool}}, leaving {allowance|${v.allowance} mm} and scallops of ` +
     `{scallop|${v.scallop} mm}, in passes at {angleDeg|${v.angleDeg === null ? 'the best angle' : `${v.angleDeg}°`}}, ` +
     `{ways|${WAY_WORDS[v.ways]}}${slopeWords(v)}${restWords(v)}.`,
-  leaves: finishingLeaves,
-  ridges: (v) => v.scallop,
-  lowest: (v) => v.bottom ?? -Infinity,
-  highest: (v) => v.top ?? Infinity,
+  ...PASSES_TELL,
   slopes: (v) => [v.fromSlopeDeg, v.toSlopeDeg],
-  rest: finishingRest,
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
-  tolerance: (v) => v.tolerance,
   plan,
 });
 

@@ -18,13 +18,12 @@ import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
   finishingHouse,
-  finishingLeaves,
-  finishingRest,
   finishingSchema,
   JOIN_DIAMETERS,
   MOST_STEEL,
   NEAR_STEPS,
   NOT_BELOW,
+  PASSES_TELL,
   RAMP,
   REST_FIELDS,
   tipSpecOf,
@@ -149,14 +148,9 @@ export const slopeSplit = defineStep<Values>({
     `Finishes with {assemblyId|${tool}}, at constant height where it is steeper than {splitDeg|${v.splitDeg}°} and ` +
     `{gentle|${PATTERN_WORDS[v.gentle]}} below, leaving {allowance|${v.allowance} mm} and scallops of {scallop|${v.scallop} mm}` +
     `${restWords(v)}.`,
-  leaves: finishingLeaves,
-  ridges: (v) => v.scallop,
-  lowest: (v) => v.bottom ?? -Infinity,
-  highest: (v) => v.top ?? Infinity,
-  rest: finishingRest,
+  ...PASSES_TELL,
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
-  tolerance: (v) => v.tolerance,
   plan,
 });
 

@@ -16,11 +16,10 @@ import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
   finishingHouse,
-  finishingLeaves,
-  finishingRest,
   finishingSchema,
   MOST_STEEL,
   NOT_BELOW,
+  PASSES_TELL,
   RAMP,
   REST_FIELDS,
   tipSpecOf,
@@ -87,18 +86,13 @@ export const waterline = defineStep<Values>({
     `Follows walls steeper than {fromSlopeDeg|${v.fromSlopeDeg}°} with {assemblyId|${tool}} at constant height, leaving ` +
     `{allowance|${v.allowance} mm} and scallops of {scallop|${v.scallop} mm}, {direction|${WORDS[v.direction]}}` +
     `${restWords(v)}.`,
-  leaves: finishingLeaves,
-  ridges: (v) => v.scallop,
-  lowest: (v) => v.bottom ?? -Infinity,
-  highest: (v) => v.top ?? Infinity,
+  ...PASSES_TELL,
   slopes: (v) => [v.fromSlopeDeg, 90],
-  rest: finishingRest,
   cut: (v, tool) => ({
     cut: 'finish',
     ae: Math.min(v.mostSteel, FINISHING_DEPTH * tool.DC),
     ap: sideStepFor(tool.RE, v.scallop),
   }),
-  tolerance: (v) => v.tolerance,
   plan,
 });
 
