@@ -277,7 +277,7 @@ describe('corner tracing', () => {
 
   it('a narrow strip that is closed to it is not passed through', async () => {
     const groove = sheet([-15, -20, 15, 20], 0.5, -15, (x) => Math.min(0, Math.abs(x) - 8));
-    const strip = (kind: 'corner-tracing' | 'parallel-passes', values: Record<string, unknown>) =>
+    const strip = (kind: string, values: Record<string, unknown>) =>
       finished(groove, [{ kind, cutter: ball, values: { mostSteel: 6, ...values } }], {
         limits: [
           [-30, 3],
@@ -298,6 +298,7 @@ describe('corner tracing', () => {
     for (const { result } of [
       await strip('corner-tracing', {}),
       await strip('parallel-passes', { angleDeg: 90, scallop: 0.1, leastSteel: 0.02 }),
+      await strip('even-scallop', { scallop: 0.1 }),
     ])
       for (const c of cuts(result)) expect(c.ay > 3.4 === c.y > 3.4).toBe(true);
   });

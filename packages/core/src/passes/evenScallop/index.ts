@@ -1,4 +1,5 @@
 import { type Crew, spansOf } from '../../crew/crew';
+import type { Bounds } from '../../field/bounds';
 import { Buried } from '../../field/buried';
 import { netOver } from '../../field/contactNet';
 import { borderTask, groundOf, groundTask } from '../../field/netGround';
@@ -106,10 +107,11 @@ export async function evenScallopOver(
   const isValleyLine = (line: number): boolean => line >= borders && line < borders + valleyPasses.length;
   const own = [...lines.keys()].filter((line) => !isValleyLine(line));
   const runs = await onSurface(
-    own.map((line) => ({ line, points: lines[line]!.points })),
+    // borders stay where they are
+    own.map((line) => ({ line, points: lines[line]!.points, aside: line < borders ? 0 : ASIDE_SHARE * sideStep })),
     spec,
     tolerance,
-    ASIDE_SHARE * sideStep,
+    undefined,
     crew,
     (share) => onDone(0.7 + 0.15 * share),
   );
@@ -120,10 +122,10 @@ export async function evenScallopOver(
   );
   const parents = lines.map(({ parent }) => parent);
   const cures = await onSurface(
-    crests.map(({ points }, k) => ({ line: parents.length + k, points })),
+    crests.map(({ points }, k) => ({ line: parents.length + k, points, aside: 0 })),
     spec,
     tolerance,
-    ASIDE_SHARE * sideStep,
+    bounds,
     crew,
     (share) => onDone(0.95 + 0.05 * share),
   );
@@ -135,7 +137,7 @@ export async function evenScallopOver(
     runs,
     shorts.map((run) => ({ points: run.points, beside: besideOf(run) })),
     NEAR_STEPS * sideStep,
-    new Rolling(spec, tolerance),
+    new Rolling(spec, tolerance, test),
     piece.corner,
   );
   const all = [...taken.runs, ...cures.filter((run) => !isShort(run)), ...taken.left.map((k) => shorts[k]!)];
@@ -157,17 +159,17 @@ export async function evenScallopOver(
 
 /** Ways put on to the surface as passes of the tip: the pieces of each that hold. */
 async function onSurface(
-  ways: readonly { readonly line: number; readonly points: Float64Array }[],
+  ways: readonly { readonly line: number; readonly points: Float64Array; readonly aside: number }[],
   spec: TipSurfaceSpec,
   tolerance: number,
-  aside: number,
+  bounds: Bounds | undefined,
   crew: Crew,
   onDone: (share: number) => void,
 ): Promise<ScanRun[]> {
   const pieces = piecesOf(ways.map(({ points }) => points));
   const put = await crew.all(
     putBackTask,
-    pieces.map(([from, to]) => ({ ways: ways.slice(from, to).map(({ points }) => points), spec, tolerance, aside })),
+    pieces.map(([from, to]) => ({ ways: ways.slice(from, to), spec, tolerance, bounds })),
     (done) => onDone(done / pieces.length),
   );
   return put

@@ -1,14 +1,18 @@
 import { defineTask } from '../../crew/task';
+import { type Bounds, BoundsTest } from '../../field/bounds';
 import type { TipSurfaceSpec } from '../../field/tipSurface';
 import { Rolling } from './rolling';
 
 interface PutBack {
-  /** Ways of the round's middle near the surface: x, y, z one after another; a closed one ends where it begins. */
-  readonly ways: readonly Float64Array[];
+  /**
+   * Ways of the round's middle near the surface: x, y, z one after another; a closed one ends where it begins. Each may be moved
+   * aside along the surface by so many mm.
+   */
+  readonly ways: readonly { readonly points: Float64Array; readonly aside: number }[];
   readonly spec: TipSurfaceSpec;
   readonly tolerance: number;
-  /** How far along the surface a way may be moved aside, mm. */
-  readonly aside: number;
+  /** Ways break where these close the ground to the axis; when left out, they are known to stay on it. */
+  readonly bounds?: Bounds | undefined;
 }
 
 /**
@@ -17,11 +21,11 @@ interface PutBack {
  */
 export const putBackTask = defineTask(
   'putBack',
-  ({ ways, spec, tolerance, aside }: PutBack, cancel): Float64Array[][] => {
-    const rolling = new Rolling(spec, tolerance, aside);
-    return ways.map((way) => {
+  ({ ways, spec, tolerance, bounds }: PutBack, cancel): Float64Array[][] => {
+    const rolling = new Rolling(spec, tolerance, bounds && new BoundsTest(bounds));
+    return ways.map(({ points, aside }) => {
       cancel.check();
-      return rolling.pieces(way);
+      return rolling.pieces(points, aside);
     });
   },
 );

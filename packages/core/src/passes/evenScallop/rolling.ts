@@ -1,3 +1,4 @@
+import type { BoundsTest } from '../../field/bounds';
 import { OnSurface } from '../../field/onSurface';
 import { TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
 import { markKept } from '../../geometry/polygon';
@@ -40,7 +41,7 @@ export class Rolling {
   constructor(
     spec: TipSurfaceSpec,
     private readonly tolerance: number,
-    private readonly aside = 0,
+    private readonly bounds?: BoundsTest,
   ) {
     this.on = new OnSurface(spec);
     this.surface = new TipSurface(spec);
@@ -48,9 +49,9 @@ export class Rolling {
     this.chord = CHORD_SHARE * tolerance;
   }
 
-  /** A way put on to the surface, as ways of the tip: the pieces of it that hold. */
-  pieces(raw: Float64Array): Float64Array[] {
-    const way = this.spaced(raw);
+  /** A way put on to the surface, as ways of the tip: the pieces of it that hold. It may be moved aside by so many mm. */
+  pieces(raw: Float64Array, aside = 0): Float64Array[] {
+    const way = spaced(raw, aside);
     const out: OnPlace[][] = [[]];
     let before: OnPlace | undefined;
     const last = way.length - 3;
@@ -79,29 +80,6 @@ export class Rolling {
     return out.filter((piece) => isWhole || lengthOf(piece) > SHORTEST_MM).map((piece) => this.thinned(piece));
   }
 
-  /** Of a way near the surface those points that tell how it runs, none farther apart than is looked. */
-  private spaced(way: Float64Array): number[] {
-    const n = way.length / 3;
-    const keep = new Uint8Array(n);
-    const middle = n >> 1;
-    keep[0] = keep[middle] = keep[n - 1] = 1;
-    markKept(way, 3, 0, middle, this.aside, keep);
-    markKept(way, 3, middle, n - 1, this.aside, keep);
-    const out: number[] = [];
-    let since = 0;
-    for (let k = 0; k < n; k++) {
-      const o = 3 * k;
-      const on =
-        k + 1 < n ? Math.hypot(way[o + 3]! - way[o]!, way[o + 4]! - way[o + 1]!, way[o + 5]! - way[o + 2]!) : 0;
-      if (keep[k] || since + on > LOOK_MM) {
-        out.push(way[o]!, way[o + 1]!, way[o + 2]!);
-        since = 0;
-      }
-      since += on;
-    }
-    return out;
-  }
-
   /** Places from one near the surface to another, without the first; undefined where the cutter cannot go so. */
   over(a: Place, b: Place): Place[] | undefined {
     const [from, to] = [this.put(...a), this.put(...b)];
@@ -117,6 +95,7 @@ export class Rolling {
     // a hair off an upright wall, which else may be counted as under the cutter
     const [ox, oy] = [on.x + OFF_MM * on.nx, on.y + OFF_MM * on.ny];
     if (this.surface.forbids(ox, oy, on.z - this.rise + this.tolerance)) return undefined;
+    if (this.bounds?.forbids(on.x, on.y, on.z - this.rise)) return undefined;
     return [on.x, on.y, on.z, on.nx, on.ny, on.nz];
   }
 
@@ -175,4 +154,26 @@ function lengthOf(places: readonly OnPlace[]): number {
   let length = 0;
   for (let k = 1; k < places.length; k++) length += apart(places[k - 1]!, places[k]!);
   return length;
+}
+
+/** Of a way near the surface those points that tell how it runs, none farther apart than is looked. */
+function spaced(way: Float64Array, aside: number): number[] {
+  const n = way.length / 3;
+  const keep = new Uint8Array(n);
+  const middle = n >> 1;
+  keep[0] = keep[middle] = keep[n - 1] = 1;
+  markKept(way, 3, 0, middle, aside, keep);
+  markKept(way, 3, middle, n - 1, aside, keep);
+  const out: number[] = [];
+  let since = 0;
+  for (let k = 0; k < n; k++) {
+    const o = 3 * k;
+    const on = k + 1 < n ? Math.hypot(way[o + 3]! - way[o]!, way[o + 4]! - way[o + 1]!, way[o + 5]! - way[o + 2]!) : 0;
+    if (keep[k] || since + on > LOOK_MM) {
+      out.push(way[o]!, way[o + 1]!, way[o + 2]!);
+      since = 0;
+    }
+    since += on;
+  }
+  return out;
 }

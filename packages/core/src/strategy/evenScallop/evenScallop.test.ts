@@ -142,6 +142,36 @@ describe('even scallop', () => {
     expect(most).toBeLessThan(51);
   });
 
+  it('an outline holds the axis within, up to its edge, and passes go round what stands clear', async () => {
+    const square = (half: number): [number, number][] => [
+      [-half, -half],
+      [half, -half],
+      [half, half],
+      [-half, half],
+    ];
+    const { result } = await finished(
+      saddle,
+      [{ kind: 'even-scallop', cutter: ball, values: { scallop: 0.05, tolerance: 0.004 } }],
+      {
+        limits: [
+          { kind: 'within', source: 'outline', side: 'on', offset: 0, points: square(11) },
+          { kind: 'clear', source: 'boss', points: square(2), distance: 1 },
+        ],
+      },
+    );
+    let [out, near] = [0, Infinity];
+    for (const { x, y } of cuts(result)) {
+      out = Math.max(out, Math.abs(x), Math.abs(y));
+      near = Math.min(near, Math.hypot(Math.max(0, Math.abs(x) - 2), Math.max(0, Math.abs(y) - 2)));
+    }
+    // between two places of the border, over bent ground, it runs aside by a little
+    expect(out).toBeLessThan(11.02);
+    expect(out).toBeGreaterThan(10.95);
+    // the cutter itself keeps 1 mm off a square of 2 mm
+    expect(near).toBeGreaterThan(1 + 3 - 0.02);
+    expect(near).toBeLessThan(1 + 3 + 0.3);
+  });
+
   it('steel thicker than the limit is left and told', async () => {
     const { result } = await finished(
       sheet([-20, -16, 20, 16], 0.5, -20, (x, y) => (x < -14 ? 0 : Math.hypot(x, y) < 1.2 ? -10 : -3)),
