@@ -111,7 +111,7 @@ export async function evenScallopOver(
     own.map((line) => ({ line, points: lines[line]!.points, aside: line < borders ? 0 : ASIDE_SHARE * sideStep })),
     spec,
     tolerance,
-    undefined,
+    bounds,
     crew,
     (share) => onDone(0.7 + 0.15 * share),
   );
@@ -162,7 +162,7 @@ async function onSurface(
   ways: readonly { readonly line: number; readonly points: Float64Array; readonly aside: number }[],
   spec: TipSurfaceSpec,
   tolerance: number,
-  bounds: Bounds | undefined,
+  bounds: Bounds,
   crew: Crew,
   onDone: (share: number) => void,
 ): Promise<ScanRun[]> {

@@ -11,8 +11,8 @@ interface PutBack {
   readonly ways: readonly { readonly points: Float64Array; readonly aside: number }[];
   readonly spec: TipSurfaceSpec;
   readonly tolerance: number;
-  /** Ways break where these close the ground to the axis; when left out, they are known to stay on it. */
-  readonly bounds?: Bounds | undefined;
+  /** Ways keep out of what these close to the axis. */
+  readonly bounds: Bounds;
 }
 
 /**
@@ -22,7 +22,7 @@ interface PutBack {
 export const putBackTask = defineTask(
   'putBack',
   ({ ways, spec, tolerance, bounds }: PutBack, cancel): Float64Array[][] => {
-    const rolling = new Rolling(spec, tolerance, bounds && new BoundsTest(bounds));
+    const rolling = new Rolling(spec, tolerance, new BoundsTest(bounds));
     return ways.map(({ points, aside }) => {
       cancel.check();
       return rolling.pieces(points, aside);

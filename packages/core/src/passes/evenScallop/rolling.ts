@@ -12,6 +12,9 @@ const MOST_HALVINGS = 7;
 const LOOKS = 12;
 /** Between two places the surface lies aside by no more than this share of their distance. */
 const MOST_ASIDE = 0.6;
+/** How far aside, and into how many ways, it is looked for ground that is not closed, mm. */
+const ASIDE_MM = [0.005, 0.01, 0.02, 0.04, 0.08];
+const ASIDE_WAYS = 8;
 /** How far off the part it is looked at, mm. */
 const OFF_MM = 1e-3;
 /** The surface is looked at this often along a way, mm. */
@@ -88,14 +91,29 @@ export class Rolling {
     return [...out.map(([x, y, z]): Place => [x, y, z]), b];
   }
 
-  /** The place on the surface; undefined where there is none, or the cutter may not stand there. */
+  /**
+   * The place on the surface; undefined where there is none, or the cutter may not stand there. Beside what is closed to the axis
+   * it is a little aside: over bent ground a line along a border runs off it.
+   */
   private put(x: number, y: number, z: number): OnPlace | undefined {
+    const { bounds, rise } = this;
+    const at = this.touching(x, y, z);
+    if (!at || !bounds || bounds.none || !bounds.forbids(at[0], at[1], at[2] - rise)) return at;
+    for (const by of ASIDE_MM)
+      for (let k = 0; k < ASIDE_WAYS; k++) {
+        const way = (2 * Math.PI * k) / ASIDE_WAYS;
+        const aside = this.touching(at[0] + by * Math.cos(way), at[1] + by * Math.sin(way), at[2]);
+        if (aside && !bounds.forbids(aside[0], aside[1], aside[2] - rise)) return aside;
+      }
+    return undefined;
+  }
+
+  private touching(x: number, y: number, z: number): OnPlace | undefined {
     const { on } = this;
     if (on.put(x, y, z, LOOKS) > HOLDS_MM) return undefined;
     // a hair off an upright wall, which else may be counted as under the cutter
     const [ox, oy] = [on.x + OFF_MM * on.nx, on.y + OFF_MM * on.ny];
     if (this.surface.forbids(ox, oy, on.z - this.rise + this.tolerance)) return undefined;
-    if (this.bounds?.forbids(on.x, on.y, on.z - this.rise)) return undefined;
     return [on.x, on.y, on.z, on.nx, on.ny, on.nz];
   }
 
