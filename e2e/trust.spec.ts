@@ -129,9 +129,13 @@ test('keys act after the playhead was dragged, and stay quiet in menus and on wh
   await page.keyboard.press(' ');
   await expect(page.getByTestId('play')).toHaveAccessibleName('Play');
 
-  await page.getByRole('button', { name: 'Jobs' }).click();
+  const jobs = page.getByRole('button', { name: 'Jobs' });
+  await jobs.click();
   await page.keyboard.press('2');
   await page.keyboard.press('Escape');
+  // a menu that closes gives the focus back to what opened it
+  await expect(page.getByRole('menu')).toHaveCount(0);
+  await expect(jobs).toBeFocused();
   await expect(page.getByRole('radio', { name: /Leftover/ })).toBeChecked();
 
   // a panel is opened by Space, and nothing plays
