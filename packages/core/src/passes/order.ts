@@ -97,3 +97,9 @@ export function turned(points: Float64Array): Float64Array {
   for (let k = 0; k < points.length; k += 3) out.set(points.subarray(points.length - 3 - k, points.length - k), k);
   return out;
 }
+
+/** Whether a pass ends where it begins. */
+export function isClosed({ points }: ScanRun): boolean {
+  const o = points.length - 3;
+  return points.length > 6 && points[0] === points[o] && points[1] === points[o + 1] && points[2] === points[o + 2];
+}

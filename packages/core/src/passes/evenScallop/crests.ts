@@ -1,4 +1,3 @@
-import { sharedFloat64 } from '../../base/shared';
 import { type Crew, spansOf } from '../../crew/crew';
 import { defineTask } from '../../crew/task';
 import type { GroundNet } from '../../field/netGround';
@@ -73,13 +72,12 @@ export interface Crest {
 /**
  * Lines along ridges that passes leave higher than they were asked to.
  *
- * @param doubtful places near the surface where they may be; those after them are the vertices `between` of the ground
+ * @param doubtful places near the surface where they may be; those after them are the ground's own vertices
  */
 export async function highCrests(
   runs: readonly ScanRun[],
   doubtful: Float64Array,
-  ground: Pick<GroundNet, 'centres' | 'normals'>,
-  between: Uint32Array,
+  ground: Pick<GroundNet, 'centres' | 'normals' | 'count'>,
   ask: { readonly spec: TipSurfaceSpec; readonly scallop: number; readonly sideStep: number },
   crew: Crew,
   onDone: (share: number) => void,
@@ -87,14 +85,10 @@ export async function highCrests(
   const path = pathOf(runs);
   const own = { path, spec: ask.spec, leave: LEAVE * ask.scallop, cell: CELL_SHARE * ask.sideStep };
   const many = doubtful.length / 3;
-  const vertices = { places: sharedFloat64(3 * between.length), normals: sharedFloat64(3 * between.length) };
-  between.forEach((v, k) => {
-    vertices.places.set(ground.centres.subarray(3 * v, 3 * v + 3), 3 * k);
-    vertices.normals.set(ground.normals.subarray(3 * v, 3 * v + 3), 3 * k);
-  });
-  const inputs: Crests[] = spansOf(between.length, PIECES).map((rows) => ({
+  const inputs: Crests[] = spansOf(ground.count, PIECES).map((rows) => ({
     ...own,
-    ...vertices,
+    places: ground.centres,
+    normals: ground.normals,
     first: many,
     rows,
   }));

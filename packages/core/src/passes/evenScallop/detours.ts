@@ -1,6 +1,7 @@
 import { turned } from '../order';
 import type { ScanRun } from '../scan';
-import type { Place, Rolling } from './rolling';
+import type { Place } from './rolling';
+import type { SurfaceLink } from './surfaceLink';
 
 /**
  * Passes with short lines beside them taken in: the cutter leaves its pass where it is nearest, cuts the line and comes back over
@@ -14,14 +15,13 @@ export function withDetours(
   runs: readonly ScanRun[],
   shorts: readonly { readonly points: Float64Array; readonly beside: number }[],
   near: number,
-  rolling: Rolling,
-  rise: number,
+  link: SurfaceLink,
 ): { runs: ScanRun[]; left: number[] } {
   const byLine = new Map<number, number[]>();
   runs.forEach(({ line }, k) => byLine.set(line, [...(byLine.get(line) ?? []), k]));
   const taken: { k: number; points: number[] }[][] = runs.map(() => []);
   const left: number[] = [];
-  const middle = (p: ArrayLike<number>, o: number): Place => [p[o]!, p[o + 1]!, p[o + 2]! + rise];
+  const placeAt = (p: ArrayLike<number>, o: number): Place => [p[o]!, p[o + 1]!, p[o + 2]!];
   shorts.forEach(({ points, beside }, number) => {
     const found = nearestPoint(runs, byLine.get(beside) ?? [], points);
     if (!found || found.distance > near) {
@@ -29,17 +29,16 @@ export function withDetours(
       return;
     }
     const { run, k, end } = found;
-    const from = middle(runs[run]!.points, 3 * k);
+    const from = placeAt(runs[run]!.points, 3 * k);
     const way = end === 0 ? points : turned(points);
     const last = way.length - 3;
-    const there = rolling.over(from, middle(way, 0));
-    const back = rolling.over(middle(way, last), from);
+    const there = link.over(from, placeAt(way, 0));
+    const back = link.over(placeAt(way, last), from);
     if (!there || !back) {
       left.push(number);
       return;
     }
-    const tip = ([x, y, z]: Place): number[] => [x, y, z - rise];
-    taken[run]!.push({ k, points: [...there.flatMap(tip), ...way.subarray(3), ...back.flatMap(tip)] });
+    taken[run]!.push({ k, points: [...there.flat(), ...way.subarray(3), ...back.flat()] });
   });
   return { runs: runs.map((run, r) => spliced(run, taken[r]!)), left };
 }

@@ -1,4 +1,4 @@
-import { type Crew, spansOf } from '../../crew/crew';
+import type { Crew } from '../../crew/crew';
 import type { Bounds } from '../../field/bounds';
 import { Buried } from '../../field/buried';
 import { netOver } from '../../field/contactNet';
@@ -21,7 +21,8 @@ import { withDetours } from './detours';
 import { evenLines } from './lines';
 import { cutEven } from './order';
 import { putBackTask } from './putBack';
-import { Rolling } from './rolling';
+import type { Place } from './rolling';
+import { SurfaceLink } from './surfaceLink';
 import { NearLines } from './valleySeeds';
 
 /** Step of the net in side steps on a plane, and at least so wide, mm. */
@@ -96,7 +97,7 @@ export async function evenScallopOver(
   const ground = await groundOf(net, { spec, bounds, wanted, steel, mostSteel, lowest }, isValley, crew, (share) =>
     onDone(0.5 + 0.15 * share),
   );
-  const { lines, doubtful, between, beside } = evenLines(
+  const { lines, doubtful, beside } = evenLines(
     ground,
     valleyPasses.map(({ points }) => ({ points: points.map((c, o) => (o % 3 === 2 ? c + piece.corner : c)) })),
     { ...ask, radius: piece.corner, sideStep, step: grid.step },
@@ -117,7 +118,7 @@ export async function evenScallopOver(
   );
   if (ask.direction !== 'shortest') for (const run of runs) run.oneWay = true;
   valleyPasses.forEach((run, k) => runs.push({ ...run, line: borders + k }));
-  const crests = await highCrests(runs, doubtful, ground, between, { spec, scallop, sideStep }, crew, (share) =>
+  const crests = await highCrests(runs, doubtful, ground, { spec, scallop, sideStep }, crew, (share) =>
     onDone(0.85 + 0.1 * share),
   );
   const parents = lines.map(({ parent }) => parent);
@@ -131,24 +132,24 @@ export async function evenScallopOver(
   );
   const besideOf = (run: ScanRun): number => beside(crests[run.line - lines.length]!.place);
   for (const { place } of crests) parents.push(beside(place));
+  const link = new SurfaceLink(spec, tolerance, test, new Buried(steel, piece, mostSteel));
+  // what joins places at which a ridge stands may lead through steel that is left
+  const open = cures.filter(({ points }) => link.isOpen(placesOf(points)));
   const isShort = ({ points }: ScanRun): boolean => lengthOf(points) < DETOUR_STEPS * sideStep;
-  const shorts = cures.filter(isShort);
+  const shorts = open.filter(isShort);
   const taken = withDetours(
     runs,
     shorts.map((run) => ({ points: run.points, beside: besideOf(run) })),
     NEAR_STEPS * sideStep,
-    new Rolling(spec, tolerance, test),
-    piece.corner,
+    link,
   );
-  const all = [...taken.runs, ...cures.filter((run) => !isShort(run)), ...taken.left.map((k) => shorts[k]!)];
+  const all = [...taken.runs, ...open.filter((run) => !isShort(run)), ...taken.left.map((k) => shorts[k]!)];
   const order = {
     parents,
     isInward: ask.isInward,
     near: Math.max(NEAR_STEPS * sideStep, NEAR_RADII * piece.radius),
-    spec,
-    bounds: test,
-    buried: new Buried(steel, piece, mostSteel),
-    tolerance,
+    beside: NEAR_STEPS * sideStep,
+    link,
   };
   return {
     runs: all,
@@ -182,11 +183,10 @@ async function onSurface(
 
 /** Spans of ways of about equal length together. */
 function piecesOf(ways: readonly Float64Array[]): [number, number][] {
-  const spans = spansOf(ways.length, ways.length || 1);
   const out: [number, number][] = [];
   let length = Infinity;
-  for (const [k] of spans) {
-    const own = lengthOf(ways[k]!);
+  for (const [k, way] of ways.entries()) {
+    const own = lengthOf(way);
     if (length + own > PIECE_MM) {
       out.push([k, k + 1]);
       length = own;
@@ -196,6 +196,10 @@ function piecesOf(ways: readonly Float64Array[]): [number, number][] {
     }
   }
   return out;
+}
+
+function placesOf(p: Float64Array): Place[] {
+  return Array.from({ length: p.length / 3 }, (_, k): Place => [p[3 * k]!, p[3 * k + 1]!, p[3 * k + 2]!]);
 }
 
 function lengthOf(p: Float64Array): number {

@@ -14,8 +14,6 @@ const SEED_STEPS = 2;
 const MEET = 0.3;
 /** Where they meet no farther from the last lines than this share of a pass the ridge between is as high as others. */
 const HALF_PASS = 0.5;
-/** A vertex lies between lines when it is no farther than this from the middle, in passes: nearer to one it is cut. */
-const BETWEEN = 0.5;
 
 /** A line that is cut. */
 export interface EvenLine {
@@ -41,9 +39,7 @@ export interface EvenLines {
   readonly lines: EvenLine[];
   /** Places at which ridges may be higher than others: middles of the round near the surface. */
   readonly doubtful: Float64Array;
-  /** Vertices of the ground that lie between lines. */
-  readonly between: Uint32Array;
-  /** The line from which the front came to a place: one of the doubtful ones, or after them one of the vertices between. */
+  /** The line from which the front came to a place: one of the doubtful ones, or after them one of the ground's vertices. */
   readonly beside: (place: number) => number;
 }
 
@@ -114,11 +110,10 @@ export function evenLines(
   const met = doubtful(ground, edges, marched, length);
   const n = met.vertices.length;
   const beside = (place: number): number => {
-    const v = place < n ? met.vertices[place]! : between[place - n]!;
+    const v = place < n ? met.vertices[place]! : place - n;
     return origins.from(v, Math.floor(phi[v]!));
   };
-  const between = Uint32Array.from(phi.keys()).filter((v) => Math.abs((phi[v]! % 1) - 0.5) < BETWEEN);
-  return { lines, doubtful: met.places, between, beside };
+  return { lines, doubtful: met.places, beside };
 }
 
 /** Tells from which line the front came that crosses an edge. */

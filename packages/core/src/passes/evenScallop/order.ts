@@ -1,14 +1,9 @@
-import type { TipSurfaceSpec } from '../../field/tipSurface';
-import type { BoundsTest } from '../../field/bounds';
-import type { Buried } from '../../field/buried';
 import type { Growing } from '../../link/workspace';
 import { Motion } from '../../path/toolpath';
-import { type CutPass, type GrownPasses, turned } from '../order';
+import { type CutPass, type GrownPasses, isClosed, turned } from '../order';
 import type { ScanRun } from '../scan';
-import { type Place, Rolling } from './rolling';
-
-/** Ways over the surface are looked at this often, mm. */
-const LOOK_MM = 0.5;
+import type { Place } from './rolling';
+import type { SurfaceLink } from './surfaceLink';
 
 export interface EvenOrder {
   /** For each line the one beside it from which its front came; -1: none. */
@@ -17,11 +12,9 @@ export interface EvenOrder {
   readonly isInward: boolean;
   /** A line is reached over the surface when it is nearer than this, mm. */
   readonly near: number;
-  readonly spec: TipSurfaceSpec;
-  readonly bounds: BoundsTest;
-  /** Where more steel stands than the cutter may meet. */
-  readonly buried: Buried;
-  readonly tolerance: number;
+  /** Nearer than this it lies beside the last one, mm. */
+  readonly beside: number;
+  readonly link: SurfaceLink;
 }
 
 /** Cuts lines one after another: from each on to those whose fronts came from it, the nearest first. */
@@ -34,26 +27,6 @@ export function cutEven(runs: readonly ScanRun[], order: EvenOrder, growing: Gro
   const roots: number[] = [];
   parents.forEach((parent, k) => (parent < 0 ? roots : children[parent]!).push(k));
   const cut: CutPass[] = [];
-  const rolling = new Rolling(order.spec, order.tolerance);
-  const rise = order.spec.piece.corner;
-  /** Over the surface from one place of the tip to another. */
-  const over = (a: Place, b: Place): Place[] | undefined => {
-    const way = rolling.over([a[0], a[1], a[2] + rise], [b[0], b[1], b[2] + rise]);
-    const tips = way?.map(([x, y, z]): Place => [x, y, z - rise]);
-    return tips && isOpen([a, ...tips]) ? tips : undefined;
-  };
-  const isOpen = (way: readonly Place[]): boolean => {
-    for (let k = 1; k < way.length; k++) {
-      const [from, to] = [way[k - 1]!, way[k]!];
-      const n = Math.max(1, Math.ceil(Math.hypot(to[0] - from[0], to[1] - from[1], to[2] - from[2]) / LOOK_MM));
-      for (let s = 1; s <= n; s++) {
-        const [x, y, z] = from.map((v, axis) => v + (s / n) * (to[axis]! - v)) as [number, number, number];
-        if (order.bounds.forbids(x, y, z) || order.buried.at(x, y, z)) return false;
-      }
-    }
-    return true;
-  };
-
   const cutLine = (line: number): void => {
     const left = of.get(line) ?? [];
     while (left.length > 0) {
@@ -64,8 +37,11 @@ export function cutEven(runs: readonly ScanRun[], order: EvenOrder, growing: Gro
       left.splice(left.indexOf(best.run), 1);
       const p = from(best);
       const first = path.length;
-      const way = at && best.distance < near && !best.run.fromAbove ? over(at, [p[0]!, p[1]!, p[2]!]) : undefined;
-      if (way) for (const [x, y, z] of way) path.to(x, y, z, Motion.link);
+      const way =
+        at && best.distance < near && !best.run.fromAbove ? order.link.over(at, [p[0]!, p[1]!, p[2]!]) : undefined;
+      // a long way may lead over ground that is not cut yet: at the feed of a cut
+      const kind = best.distance < order.beside ? Motion.link : Motion.cut;
+      if (way) for (const [x, y, z] of way) path.to(x, y, z, kind);
       else {
         travel.crossTo(p[0]!, p[1]!, p[2]!);
         path.to(p[0]!, p[1]!, p[2]!, Motion.entry);
@@ -118,7 +94,7 @@ function nearestOf(runs: readonly ScanRun[], at: Place): Start | undefined {
   for (const run of runs) {
     const p = run.points;
     const last = p.length / 3 - 1;
-    if (isClosed(p)) {
+    if (isClosed(run)) {
       for (let k = 0; k < last; k++) {
         const o = 3 * k;
         const [dx, dy, dz] = [p[o + 3]! - p[o]!, p[o + 4]! - p[o + 1]!, p[o + 5]! - p[o + 2]!];
@@ -137,11 +113,6 @@ function nearestOf(runs: readonly ScanRun[], at: Place): Start | undefined {
     if (!best || nearer < best.distance) best = { run, k: 0, t: 0, isTurned: end < begin, distance: nearer };
   }
   return best;
-}
-
-function isClosed(points: Float64Array): boolean {
-  const o = points.length - 3;
-  return points.length > 6 && points[0] === points[o] && points[1] === points[o + 1] && points[2] === points[o + 2];
 }
 
 /** Points of a line in the order of the cut. */

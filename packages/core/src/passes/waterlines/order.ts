@@ -1,6 +1,6 @@
 import { type Growing } from '../../link/workspace';
 import { Motion } from '../../path/toolpath';
-import { type CutPass, type GrownPasses, turned } from '../order';
+import { type CutPass, type GrownPasses, isClosed, turned } from '../order';
 import type { ScanRun, SurfaceFollower } from '../scan';
 
 /** Heights below the present one on which the next pass of the same wall is looked for. */
@@ -220,12 +220,6 @@ function nearest(
     }
   }
   return best;
-}
-
-/** Whether a pass ends where it begins. */
-export function isClosed({ points }: ScanRun): boolean {
-  const o = points.length - 3;
-  return points.length > 6 && points[0] === points[o] && points[1] === points[o + 1] && points[2] === points[o + 2];
 }
 
 /** Points of a pass in the order of the cut; a closed one begins at the chosen point and goes on past it. */

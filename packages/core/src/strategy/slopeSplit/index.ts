@@ -158,6 +158,8 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const { part, tool } = context;
   const refused = refuses(tool);
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
+  if (values.gentle === 'even' && tool.kind !== 'ball')
+    throw new EsquisseError('step-impossible', 'Passes side by side along the surface want a ball cutter.', 'gentle');
   const { splitDeg, overlapDeg } = values;
   const spec = tipSpecOf(context, values);
   const workspace = await workspaceOf(context, planAround(part.box, spec.piece.radius + spec.side));
@@ -204,8 +206,6 @@ type GentlePasses = (
 ) => Promise<EvenPasses>;
 
 const evenly: GentlePasses = (context, workspace, values, toSlopeDeg) => {
-  if (context.tool.kind !== 'ball')
-    throw new EsquisseError('step-impossible', 'Passes side by side along the surface want a ball cutter.', 'gentle');
   const wanted = wantedOf(context, values, [0, toSlopeDeg], values.top);
   return evenScallopOver(
     context,
