@@ -26,7 +26,14 @@ test('a pocket is finished by slope-split, its rest by a smaller ball and its co
   const scallop = page.getByLabel('Scallop height', { exact: true });
   await scallop.fill('0.05');
   await scallop.press('Enter');
+  // what it will come to is told before: with the length as it then comes out
+  const told = page.getByTestId('expected');
+  await expect(told).toContainText(/Will cut about/);
+  const before = Number(/([\d.]+) m,/.exec(await told.innerText())![1]);
   await calculate();
+  await expect(told).toBeHidden();
+  const after = Number(/([\d.]+) \//.exec(await page.getByText('cut / air / rapid').locator('..').innerText())![1]);
+  expect(Math.abs(before / after - 1)).toBeLessThan(0.25);
   await expect(page.getByTestId('ridges')).toContainText('asked 0.0500');
   await page.getByTestId('ridges').getByRole('button').first().click();
   await expect(page.getByRole('table', { name: "Ridges by the part's slope" })).toContainText('75 to 90°');
@@ -38,8 +45,14 @@ test('a pocket is finished by slope-split, its rest by a smaller ball and its co
   await expect(page.getByTestId('sentence')).toContainText(own);
   await calculate();
 
+  // cutters and patterns are compared before one is chosen; a pattern is taken by a click
+  await add('slope-split');
+  await page.getByTestId('compare').click();
+  await expect(page.getByTestId('pattern-parallel-passes')).toBeVisible();
+  await expect(page.locator('[data-testid^="finisher-"]').first()).toContainText(/corners .* needs/);
+  await page.getByTestId('pattern-even-scallop').click();
+
   // even scallop does both at once, on every slope
-  await add('even-scallop');
   await expect(page.getByTestId('sentence')).toContainText('on every slope, borders first');
   await scallop.fill('0.05');
   await scallop.press('Enter');

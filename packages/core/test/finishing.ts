@@ -30,7 +30,7 @@ export async function finished(
   for (const step of job.steps.slice(1)) step.limits = limits;
   const session = await calculated(job, soup);
   const results = steps.map((_, k) => session.results.get(`s${k + 2}`)!);
-  return { result: results.at(-1)!, results, part: session.snapshot.piece.part };
+  return { result: results.at(-1)!, results, part: session.snapshot.piece.part, session };
 }
 
 /** A cut from one place of the tip to the next, mm. */

@@ -1,6 +1,7 @@
 import { EsquisseError } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
+import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
 import { type Ridges, ridgesOf } from '../check/ridges';
 import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
 import { bareSides } from '../field/bareSides';
@@ -20,7 +21,7 @@ import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { fixturesTask, gougesTask, leftoverTask, ridgesTask, unfinishedTask } from './tasks';
+import { contactSpeedTask, fixturesTask, gougesTask, leftoverTask, ridgesTask, unfinishedTask } from './tasks';
 
 /** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
@@ -87,7 +88,7 @@ export async function calculateStep(
   });
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
-  const [leftover, gouges, held, ridges, { path, times, engagement }] = await together(
+  const [leftover, gouges, held, ridges, contact, { path, times, engagement }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -97,6 +98,7 @@ export async function calculateStep(
     gougesOf(piece, motions, shape, crew),
     fixtureContactsOf(piece, motions, body, crew),
     ridgesIn(piece, at, motions, crew),
+    contactSpeedIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
       return {
@@ -122,6 +124,7 @@ export async function calculateStep(
     steel: coarse,
     next,
     leftOut,
+    contact: contact?.percent,
     figures: {
       seconds: (Date.now() - started) / 1000,
       ...timeFigures(path, times, machined.removed),
@@ -129,6 +132,7 @@ export async function calculateStep(
       leftover: leftoverFigures(leftover),
       unfinished,
       ridges,
+      contact: contact && { slow: contact.slow, median: contact.median },
       neededStickOut: machined.neededStickOut,
       findings: findingsOf([...machined.mishaps, ...held], gouges),
       leftOut,
@@ -223,6 +227,24 @@ async function ridgesIn(
     ),
     bound.ridges,
   );
+}
+
+/** How fast the edge of a finishing ball is where it touches, by its motions. */
+async function contactSpeedIn(
+  { part }: Piece,
+  { bound, shape }: SnapshotStep,
+  path: Motions,
+  crew: Crew,
+): Promise<ContactSpeed | undefined> {
+  if (!bound.ridges || shape.kind !== 'ball') return undefined;
+  const percent = emptySpeeds(path.x.length);
+  const ask = { part, path, radius: shape.RE, leaves: bound.leaves.most, percent };
+  const spans = spansOf(path.x.length, 4 * BANDS);
+  await crew.all(
+    contactSpeedTask,
+    spans.map((span) => ({ ...ask, span })),
+  );
+  return contactSpeedOf(path, percent);
 }
 
 /** Where more steel stays than a step is to leave; undefined for steps that do not finish, and where there is none. */

@@ -1,3 +1,4 @@
+import type { ContactSpeed } from '../check/contactSpeed';
 import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
 import type { Mishap } from '../simulate/body';
@@ -36,6 +37,8 @@ export interface StepFigures {
   unfinished?: Unfinished | undefined;
   /** Ridges that its passes leave, measured along the part's normal; undefined for steps that do not finish with a ball. */
   ridges?: Ridges | undefined;
+  /** How fast a finishing ball cuts where it touches: share of the length under a fifth of its speed at DC, and the median in percent. */
+  contact?: Pick<ContactSpeed, 'slow' | 'median'> | undefined;
   /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
   engagement?: { angle: number; motion: number } | undefined;
   /** Shortest stick-out that keeps the holder clear, mm. */

@@ -40,6 +40,8 @@ export interface StepResult {
   /** What the next step begins with, on the cells that all steps share. */
   readonly next: Pick<StepSteel, 'after' | 'leftover'>;
   readonly leftOut: readonly LeftOut[];
+  /** Speed of a finishing ball's edge where it touches, by motions: see `ContactSpeed`. */
+  readonly contact: Uint8Array | undefined;
   readonly figures: StepFigures;
 }
 

@@ -21,6 +21,8 @@ import {
   steelAfter,
 } from './calculate';
 import { type CutterRow, tryCutters } from './nextCutters';
+import { Expectations, type ExpectedStep } from './expected';
+import { compareFinishers, type Finishers } from './finishers';
 import type { Piece } from './piece';
 import { retimed, type StepResult } from './result';
 import { Snapshot, type SnapshotStep } from './snapshot';
@@ -61,6 +63,7 @@ export class Session {
   private present?: Snapshot;
   private run?: Run;
   private blankLeftover?: { steel: HeightMap; field: Float32Array };
+  private readonly expectations = new Expectations();
   private finer?: { key: string; cell: number; steel: HeightMap };
 
   constructor(private readonly cache?: PathCache) {}
@@ -322,6 +325,29 @@ export class Session {
     if (!at?.bound.region) return undefined;
     const before = this.resultBefore(snapshot, at.index);
     return at.bound.region(contextOf(snapshot, at, before, crew, onProgress));
+  }
+
+  /** What a step will come to, before it is calculated; undefined where that cannot be told. */
+  async expected(stepId: string, crew: Crew): Promise<ExpectedStep | undefined> {
+    const { snapshot } = this;
+    const at = snapshot.step(stepId);
+    if (!at?.bound.expect || at.problem) return undefined;
+    const before = snapshot.steps[at.index - 1];
+    const steel = !before
+      ? snapshot.piece.steel
+      : this.isFresh(before.step.id)
+        ? this.held.get(before.step.id)!.next.after
+        : undefined;
+    return this.expectations.of(snapshot.piece, at, steel, crew);
+  }
+
+  /** What other cutters and patterns would do in a finishing step. @throws EsquisseError for a step of another kind */
+  async finishers(stepId: string, crew: Crew, onDone: (share: number) => void): Promise<Finishers> {
+    const { snapshot } = this;
+    const at = snapshot.step(stepId);
+    if (!at?.kind.isCompared)
+      throw new EsquisseError('job-invalid', 'Cutters are compared for steps that finish in passes.', stepId);
+    return compareFinishers(snapshot, at, this.expectations, crew, onDone);
   }
 
   /**

@@ -1,8 +1,10 @@
 import { defineTask, taskTable } from '../crew/task';
+import { contactSpeeds, type SpeedAsk } from '../check/contactSpeed';
 import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong } from '../check/gouge';
 import { type RidgeAsk, ridgePlaces } from '../check/ridges';
 import { type Asked, overCells } from '../check/unfinished';
+import { fitTask } from '../field/fit';
 import { reachedBy } from '../field/reach';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import type { TriangleMesh } from '../geometry/mesh';
@@ -65,6 +67,9 @@ export const ridgesTask = defineTask('ridges', ({ ask, rows }: { ask: RidgeAsk; 
   ridgePlaces(ask, rows, cancel),
 );
 
+/** How fast a finishing ball cuts where it touches. */
+export const contactSpeedTask = defineTask('contactSpeed', (ask: SpeedAsk, cancel) => contactSpeeds(ask, cancel));
+
 /** Tries a cutter on what is left. */
 export const reachedTask = defineTask('reachedBy', reachedBy);
 
@@ -80,7 +85,9 @@ export const TASKS = taskTable([
   gougesTask,
   unfinishedTask,
   ridgesTask,
+  contactSpeedTask,
   reachedTask,
+  fitTask,
   surveyTask,
   ...STEP_KINDS.flatMap((kind) => kind.tasks),
 ]);

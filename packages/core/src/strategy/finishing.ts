@@ -8,6 +8,8 @@ import { scallopOf, sideStepFor } from '../passes/scallop';
 import type { CutOf } from '../tool/cuts';
 import { cutterProfile, type ToolShape } from '../tool/shape';
 import { FINISHING_DEPTH } from '../tool/usual';
+import type { Pattern } from '../passes/density';
+import { below, type Expected, type ExpectContext, passesOver, ridgesBelow } from './expected';
 import type { Field, Values } from './kind';
 
 /** Values that finishing kinds have in common; lengths in mm. What older jobs do not tell is as it was for them. */
@@ -233,6 +235,27 @@ export function wantedOf(
     ...(top !== null && { top }),
     ...(spec && { rest: spec }),
     ...(v.leastSteel !== null && { thicker: v.leastSteel }),
+  };
+}
+
+/** Passes that a finishing step will come to over ground of some slopes, degrees, in its pattern. */
+export async function finishingExpected(
+  { part, tool, shapeNamed, ground }: ExpectContext,
+  v: FinishingValues & { top?: number | null },
+  patterns: readonly { readonly slopesDeg: readonly [number, number]; readonly pattern: Pattern }[],
+): Promise<Expected> {
+  const rest = finishingRest(v);
+  const spec = rest && restSpec(part, shapeNamed(rest.assemblyId), rest);
+  const allowance = { side: v.allowance, floor: v.bottomAllowance ?? v.allowance };
+  const pieces = await ground(allowance, spec && 'spec' in spec ? spec : undefined);
+  const { bottom, top = null } = v;
+  const found = patterns.map(({ slopesDeg, pattern }) => passesOver(pieces, { slopesDeg, bottom, top }, pattern));
+  const all = found.flatMap((passes) => passes.pieces);
+  const apart = ({ apart: a }: (typeof all)[number]): number => a;
+  return {
+    length: found.reduce((sum, { length }) => sum + length, 0),
+    apart: { middle: below(all, apart, 0.5), nearest: below(all, apart, 0.01) },
+    ridges: ridgesBelow(all, v.scallop, tool.RE, 0.99),
   };
 }
 

@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { AnyTask } from '../crew/task';
 import type { CutOf } from '../tool/cuts';
 import type { StepContext, StepPlan } from '../link/context';
+import type { Expected, ExpectContext } from './expected';
 import type { RestOf } from '../field/wanted';
 import type { RestRegion } from '../steel/restRegion';
 import type { ToolShape } from '../tool/shape';
@@ -87,6 +88,8 @@ export interface StepDefinition<V extends Values> {
   /** How far the path may be off, mm. */
   tolerance?: (values: V) => number;
   plan: (context: StepContext, values: V) => Promise<StepPlan>;
+  /** What it will come to, told before it is planned, for kinds that can; undefined where it depends on steel that is not known. */
+  expect?: (context: ExpectContext, values: V) => Promise<Expected | undefined>;
   /** Where the step would cut, for kinds that look for that themselves. */
   region?: (context: StepContext, values: V) => Promise<RestRegion>;
 }
@@ -106,6 +109,8 @@ export interface BoundStep {
   readonly sideStep: (tool: ToolShape) => number | undefined;
   readonly cut: (tool: ToolShape) => CutOf;
   readonly plan: (context: StepContext) => Promise<StepPlan>;
+  /** Undefined for kinds that cannot tell. */
+  readonly expect: ((context: ExpectContext) => Promise<Expected | undefined>) | undefined;
   /** Undefined for kinds that cut wherever their limits let them. */
   readonly region: ((context: StepContext) => Promise<RestRegion>) | undefined;
 }
@@ -117,6 +122,8 @@ export interface StepKind extends Pick<
 > {
   /** Whether its steps look for a region of their own. */
   readonly hasRegion: boolean;
+  /** Whether what it will come to with other cutters and patterns can be told before. */
+  readonly isCompared: boolean;
   /** Values as they hold, with those filled in that older jobs do not have; or what is wrong with them. */
   check(values: unknown): { readonly values: Values } | { readonly problems: readonly ValueProblem[] };
   /** @throws ZodError when the values are not of this kind: a job's are checked when it is read */
@@ -139,6 +146,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     sideStep: (tool) => definition.sideStep?.(values, tool),
     cut: (tool) => definition.cut(values, tool),
     plan: (context) => definition.plan(context, values),
+    expect: definition.expect && ((context) => definition.expect!(context, values)),
     region: definition.region && ((context) => definition.region!(context, values)),
   });
   const { id, name, group, about, fields, tasks, refuses, house } = definition;
@@ -152,6 +160,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     refuses,
     house,
     hasRegion: definition.region !== undefined,
+    isCompared: definition.ridges !== undefined && definition.expect !== undefined,
     check(values) {
       const parsed = schema.safeParse(values);
       if (parsed.success) return { values: parsed.data };

@@ -355,12 +355,13 @@ export class Bench {
     if (!scene) return;
     this.theme.palette();
     if (this.lens() === 'part' || !at || !job) {
-      scene.setPath(undefined, this.pathView.view(), 0);
+      scene.setPath({}, this.pathView.view(), 0);
       scene.setTool(undefined);
       return;
     }
-    const { path } = runOf(at.summary);
-    scene.setPath(this.pathView.isShown() ? path : undefined, this.pathView.view(), at.motion);
+    const run = runOf(at.summary);
+    const { path } = run;
+    scene.setPath(this.pathView.isShown() ? run : {}, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
     scene.setTool(this.pathView.hasTool() ? tool : undefined, [

@@ -1,9 +1,9 @@
-import { Motion, type Toolpath } from '@esquisse/core';
+import { Motion, NO_CONTACT, SLOW_SHARE, type Toolpath } from '@esquisse/core';
 import { BufferAttribute, BufferGeometry, GLSL3, LineSegments, ShaderMaterial, Vector3, Vector4 } from 'three';
 import { type Palette, rampColour, rgb, type Rgb } from './palette';
 
 /** What the colours of a path say. */
-export type PathColour = 'kind' | 'feed' | 'height' | 'pass';
+export type PathColour = 'kind' | 'feed' | 'height' | 'pass' | 'contact';
 /** What of a path is drawn: all of it, what was gone, or what is cut in one go or at one height at the playhead. */
 export type PathShare = 'all' | 'behind' | 'pass' | 'level';
 /** Kinds of motion that are told apart. */
@@ -20,6 +20,8 @@ export interface PathView {
 const MOST_INK = 0.16;
 /** What lies ahead of the playhead is drawn with this share of the ink. */
 const AHEAD = 0.4;
+/** Under this share of its speed at DC an edge rubs, percent. */
+export const SLOW_PERCENT = 100 * SLOW_SHARE;
 /** Length of a dash with its gap, mm. */
 const DASH_MM = 4;
 /** Cuts at heights nearer than this are at one level, mm. */
@@ -81,6 +83,7 @@ export class PathLines {
     readonly path: Toolpath,
     readonly palette: Palette,
     readonly colour: PathColour,
+    contact?: Uint8Array,
   ) {
     const n = path.x.length;
     this.passes = passesOf(path);
@@ -89,7 +92,7 @@ export class PathLines {
     const about = new Float32Array(8 * (n - 1));
     const pass = new Float32Array(2 * (n - 1));
     const colours = new Uint8Array(8 * (n - 1));
-    const colourOf = colouring(path, palette, colour, this.passes);
+    const colourOf = colouring(path, palette, colour, this.passes, contact);
     let along = 0;
     for (let i = 1; i < n; i++) {
       const from = 6 * (i - 1);
@@ -140,7 +143,10 @@ export class PathLines {
   /** Sets how strong the lines are by how much of the view they cover. */
   inkFor(pixelsPerMm: number, coveredPixels: number): void {
     const share = (this.length * pixelsPerMm) / Math.max(1, coveredPixels);
-    this.material.uniforms['ink']!.value = Math.min(0.85, Math.max(0.06, MOST_INK / share));
+    this.material.uniforms['ink']!.value = Math.min(
+      0.85,
+      Math.max(0.06, (this.colour === 'contact' ? 2.5 : 1) * (MOST_INK / share)),
+    );
   }
 
   /**
@@ -216,7 +222,19 @@ export function pathShade(value: number, [low, high]: readonly [number, number])
   return rampColour(0.3 + 0.7 * (high > low ? (value - low) / (high - low) : 1));
 }
 
-function colouring(path: Toolpath, palette: Palette, colour: PathColour, passes: Float32Array): (i: number) => Rgb {
+/** A ball's edge at its contact, in percent of its speed at DC: what rubs stands out. */
+export function contactShade(palette: Palette, percent: number): Rgb {
+  if (percent === NO_CONTACT) return rgb(palette.pencil);
+  return percent < SLOW_PERCENT ? rgb(palette.sanguine) : pathShade(percent, [SLOW_PERCENT, 100]);
+}
+
+function colouring(
+  path: Toolpath,
+  palette: Palette,
+  colour: PathColour,
+  passes: Float32Array,
+  contact?: Uint8Array,
+): (i: number) => Rgb {
   const kinds: Record<PathKind, Rgb> = {
     cut: rgb(palette.ink),
     entry: rgb(palette.verdigris),
@@ -229,6 +247,7 @@ function colouring(path: Toolpath, palette: Palette, colour: PathColour, passes:
     const kind = GROUPS.get(path.kind[i]!) ?? 'cut';
     if (kind === 'rapid' || colour === 'kind') return kinds[kind];
     if (colour === 'feed') return pathShade(path.feed[i]!, range);
+    if (colour === 'contact') return contactShade(palette, contact?.[i] ?? NO_CONTACT);
     if (colour === 'height') return pathShade(path.z[i]!, range);
     return tints[passes[i]! % tints.length]!;
   };

@@ -1,4 +1,4 @@
-import type { Box, Lay, Tool, Toolpath, Vec3 } from '@esquisse/core';
+import type { Box, Lay, Tool, Vec3 } from '@esquisse/core';
 import { axesOf, clampingStack } from '@esquisse/core';
 import {
   BufferAttribute,
@@ -25,6 +25,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { DrawnSteel } from '../engine/display';
 import type { PartDrawing } from '../engine/partDrawing';
+import type { StepRun } from '../engine/views';
 import { DAY, type Palette, rgb } from './palette';
 import { PathLines, type PathView } from './pathLines';
 import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, type LimitLine } from './solids';
@@ -362,11 +363,11 @@ export class BenchScene {
   }
 
   /** The path of a step; of one that is drawn already only what is shown of it changes. */
-  setPath(path: Toolpath | undefined, view: PathView, motion: number): void {
+  setPath({ path, contact }: Partial<StepRun>, view: PathView, motion: number): void {
     const drawn = this.pathLines;
     if (!path || drawn?.path !== path || drawn.colour !== view.colour || drawn.palette !== this.palette) {
       clear(this.path);
-      this.pathLines = path && path.x.length > 1 ? new PathLines(path, this.palette, view.colour) : undefined;
+      this.pathLines = path && path.x.length > 1 ? new PathLines(path, this.palette, view.colour, contact) : undefined;
       if (this.pathLines) this.path.add(this.pathLines.object);
     }
     this.pathLines?.show(view, motion);

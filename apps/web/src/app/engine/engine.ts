@@ -5,6 +5,8 @@ import {
   type Crib,
   type CutterRow,
   EsquisseError,
+  type ExpectedStep,
+  type Finishers,
   type Job,
   type ModelFile,
   type Outlines,
@@ -27,7 +29,8 @@ import type { FileView, LeftoverView, Moment, PieceView, PlanState, Posted, Regi
 import { keepErrorsWhole } from './wire';
 
 /** Work that can be called off by its name. */
-export type WorkName = 'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'comparison' | 'survey';
+export type WorkName =
+  'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'expectation' | 'comparison' | 'survey';
 
 /** A file that takes longer to read is given up, s. */
 export const READING_S = 300;
@@ -235,6 +238,16 @@ export class Engine {
     return this.flagged('comparison', (cancel) =>
       this.ask((p) => p.nextCutters(at, proxy(tell), cancel, proxy(onProgress))),
     );
+  }
+
+  /** What a step will come to before it is calculated; undefined where that cannot be told. */
+  expected(stepId: string): Promise<ExpectedStep | undefined> {
+    return this.flagged('expectation', (cancel) => this.ask((p) => p.expected(stepId, cancel)));
+  }
+
+  /** What other cutters and patterns would do in a finishing step. */
+  finishers(stepId: string, onProgress: (share: number) => void): Promise<Finishers> {
+    return this.flagged('comparison', (cancel) => this.ask((p) => p.finishers(stepId, cancel, proxy(onProgress))));
   }
 
   leftover(moment: Moment, onProgress: (share: number) => void): Promise<LeftoverView> {

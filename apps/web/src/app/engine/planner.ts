@@ -7,6 +7,8 @@ import {
   crewOf,
   type CutterRow,
   EsquisseError,
+  type ExpectedStep,
+  type Finishers,
   facesOf,
   fileHash,
   followFaces,
@@ -349,6 +351,16 @@ export class Planner {
     return { area, volume, threshold, stairs, steel: this.drawing.of(found.stock, field) };
   }
 
+  /** What a step will come to, in the job as it is now; undefined where that cannot be told before it is calculated. */
+  expected(stepId: string, cancel: Int32Array): Promise<ExpectedStep | undefined> {
+    return this.session.expected(stepId, this.crew(cancel));
+  }
+
+  /** What other cutters and patterns would do in a finishing step. */
+  finishers(stepId: string, ...[cancel, onProgress]: Watched): Promise<Finishers> {
+    return this.session.finishers(stepId, this.crew(cancel), onProgress);
+  }
+
   nextCutters(
     at: { index: number; allowance: number; threshold: number | null },
     tell: (rows: CutterRow[], isLast: boolean) => void,
@@ -399,7 +411,9 @@ export class Planner {
       if (!result) return [];
       const name = this.names.get(result) ?? crypto.randomUUID();
       this.names.set(result, name);
-      return [{ stepId: id, name, figures: result.figures, path: result.path, times: result.times }];
+      return [
+        { stepId: id, name, figures: result.figures, path: result.path, times: result.times, contact: result.contact },
+      ];
     });
     return {
       revision,

@@ -29,9 +29,9 @@ export function stateOf({ revision, serial, fresh, summaries }: ToldState): Plan
   return { revision, serial, fresh, summaries: [...now.values()] };
 }
 
-function summaryOf({ stepId, figures, path, times }: ToldStep): StepSummary {
+function summaryOf({ stepId, figures, path, times, contact }: ToldStep): StepSummary {
   const summary: StepSummary = { stepId, figures, motions: path.x.length };
-  runs.set(summary, { path, times });
+  runs.set(summary, { path, times, contact });
   return summary;
 }
 

@@ -27,6 +27,8 @@ export interface StepSummary {
 export interface StepRun {
   readonly path: Toolpath;
   readonly times: Float64Array;
+  /** Speed of a finishing ball's edge where it touches, percent of that at DC, by motions; undefined for other steps. */
+  readonly contact?: Uint8Array | undefined;
 }
 
 /** What the planner tells of a calculated step. */

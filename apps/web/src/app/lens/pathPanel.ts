@@ -3,9 +3,10 @@ import { MatCheckboxModule } from '@angular/material/checkbox';
 import { Store } from '@ngrx/store';
 import { css } from '../bench/palette';
 import { PathChoice } from '../bench/pathChoice';
-import { PATH_KINDS, pathShade, rangeOf } from '../bench/pathLines';
+import { contactShade, PATH_KINDS, pathShade, rangeOf } from '../bench/pathLines';
 import { runOf } from '../engine/runs';
 import { ChoiceField } from '../shared/choiceField';
+import { Theme } from '../shared/theme';
 import { feed, length, unitOf } from '../shared/units';
 import { planFeature } from '../state/plan.reducer';
 
@@ -15,6 +16,7 @@ const COLOURS = [
   { value: 'height', label: 'height' },
   { value: 'pass', label: 'pass' },
 ];
+const CONTACT = { value: 'contact', label: 'contact speed' };
 const SHARES = [
   { value: 'all', label: 'all of it' },
   { value: 'behind', label: 'up to the playhead' },
@@ -23,7 +25,7 @@ const SHARES = [
 ];
 const KIND_WORDS = { cut: 'Cut', entry: 'Entry, exit', link: 'Link', rapid: 'Rapid' } as const;
 /** Steps of the ramp in the legend. */
-const STEPS = [0, 0.25, 0.5, 0.75, 1];
+const STEPS = [0, 0.2, 0.4, 0.6, 0.8, 1];
 
 /** What is seen of the path of the step at the playhead, and what its colours say. */
 @Component({
@@ -45,7 +47,7 @@ const STEPS = [0, 0.25, 0.5, 0.75, 1];
       <esq-choice-field
         label="Colour by"
         [value]="choice.colour()"
-        [options]="colours"
+        [options]="colours()"
         (chosen)="choice.colour.set($any($event))"
       />
       <div class="kinds" role="group" aria-label="Kinds of motion">
@@ -107,8 +109,14 @@ const STEPS = [0, 0.25, 0.5, 0.75, 1];
 })
 export class PathPanel {
   protected readonly choice = inject(PathChoice);
+  private readonly theme = inject(Theme);
   private readonly at = inject(Store).selectSignal(planFeature.selectAt);
-  protected readonly colours = COLOURS;
+  private readonly run = computed(() => {
+    const at = this.at();
+    return at && runOf(at.summary);
+  });
+  /** What there is to be told by colours: the contact of balls that finish alone. */
+  protected readonly colours = computed(() => (this.run()?.contact ? [...COLOURS, CONTACT] : COLOURS));
   protected readonly shares = SHARES;
   protected readonly kinds = PATH_KINDS;
   protected readonly words = KIND_WORDS;
@@ -116,9 +124,13 @@ export class PathPanel {
   /** The ramp of feeds or heights with its ends. */
   protected readonly ramp = computed(() => {
     const colour = this.choice.colour();
-    const at = this.at();
-    if (!at || (colour !== 'feed' && colour !== 'height')) return undefined;
-    const range = rangeOf(runOf(at.summary).path, colour);
+    const run = this.run();
+    if (colour === 'contact' && run?.contact) {
+      const colours = STEPS.map((t) => css(contactShade(this.theme.palette(), 100 * t)));
+      return { low: '0 % of vc', high: '100 %', colours, words: 'speed of the edge where it touches' };
+    }
+    if (!run || (colour !== 'feed' && colour !== 'height')) return undefined;
+    const range = rangeOf(run.path, colour);
     const [low, high] = range.map((v) =>
       colour === 'feed' ? `${feed(v)} ${unitOf('mm/min')}` : `${length(v)} ${unitOf('mm')}`,
     );

@@ -3,6 +3,7 @@ import { isCancelled, kindOf, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import type { RegionView } from '../engine/views';
+import { Newest } from '../shared/newest';
 import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
@@ -19,8 +20,7 @@ export class RegionLook {
   private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly looking = inject(Looking);
-  private waiting?: string | undefined;
-  private busy = false;
+  private readonly newest = new Newest((stepId: string) => this.look(stepId));
 
   /** Whether the chosen step looks for its region itself. */
   readonly has = computed(() => !!kindOf(this.step()?.kind ?? '')?.hasRegion);
@@ -33,7 +33,7 @@ export class RegionLook {
       const step = this.step();
       this.fresh();
       if (!job || !step || !this.fit() || !this.has()) {
-        this.waiting = undefined;
+        this.newest.forget();
         this.view.set(undefined);
         this.problem.set('');
         return;
@@ -41,30 +41,23 @@ export class RegionLook {
       // while steps are calculated the workers are busy, and what is not given is not known yet
       if (this.calculation() || !this.isTold()) return;
       untracked(() => {
-        this.waiting = step.id;
         this.engine.stop('region');
-        if (!this.busy) void this.serve();
+        this.newest.wish(step.id);
       });
     });
   }
 
-  private async serve(): Promise<void> {
-    this.busy = true;
-    while (this.waiting) {
-      const stepId = this.waiting;
-      this.waiting = undefined;
-      try {
-        const view = await this.looking.watch('region', 'region of the step', (onProgress) =>
-          this.engine.region(stepId, onProgress),
-        );
-        if (this.step()?.id !== stepId) continue;
-        this.view.set(view);
-        this.problem.set('');
-      } catch (error) {
-        this.view.set(undefined);
-        this.problem.set(isCancelled(error) ? 'Stopped.' : messageOf(error));
-      }
+  private async look(stepId: string): Promise<void> {
+    try {
+      const view = await this.looking.watch('region', 'region of the step', (onProgress) =>
+        this.engine.region(stepId, onProgress),
+      );
+      if (this.step()?.id !== stepId) return;
+      this.view.set(view);
+      this.problem.set('');
+    } catch (error) {
+      this.view.set(undefined);
+      this.problem.set(isCancelled(error) ? 'Stopped.' : messageOf(error));
     }
-    this.busy = false;
   }
 }

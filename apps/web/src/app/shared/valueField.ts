@@ -14,6 +14,7 @@ import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { MatButtonModule } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInputModule } from '@angular/material/input';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { readValue, type Relation, type Value } from '@esquisse/core';
 import { AT_ONCE } from './errors';
 import { length, refusal, shownUnit, sizeOfUnit, told, typed, unitOf } from './units';
@@ -29,7 +30,7 @@ let fields = 0;
 /** A number with its label and unit. What cannot be taken stays in the field, with the reason under it. */
 @Component({
   selector: 'esq-value-field',
-  imports: [MatButtonModule, MatFormFieldModule, MatInputModule, ReactiveFormsModule],
+  imports: [MatButtonModule, MatFormFieldModule, MatInputModule, MatTooltipModule, ReactiveFormsModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     .why {
@@ -49,10 +50,11 @@ let fields = 0;
             class="plain ask offer"
             type="button"
             [attr.aria-label]="offerWord() + ': ' + label()"
+            [matTooltip]="offerWord()"
             [attr.aria-expanded]="offering()"
             (click)="$event.stopPropagation(); offering.set(!offering())"
           >
-            {{ offerWord() }}
+            {{ offerWord().split(' ')[0] }}
           </button>
         }
         @if (why()) {
@@ -123,6 +125,7 @@ export class ValueField {
   readonly entered = output<number | null>();
   /** What can be made of the value as it is, in words; asked for beside the field. */
   readonly offers = input<readonly Offer[]>([]);
+  /** What taking an offer does; on the button its first word stands. */
   readonly offerWord = input('');
   readonly offerTitle = input('');
   readonly offered = output<Offer>();

@@ -1,5 +1,6 @@
 import { computed, inject, Injectable } from '@angular/core';
 import {
+  houseOf,
   kindOf,
   type Relation,
   refusesMilling,
@@ -14,6 +15,7 @@ import {
 import { Store } from '@ngrx/store';
 import { House } from '../keeping/house';
 import { withAssembly, withValue } from '../state/edit';
+import { withKind } from '../state/stepEdit';
 import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
@@ -86,6 +88,15 @@ export class ChosenStep {
   /** The same, what is refused told at the top of the page. */
   make(stepId: string, key: string, value: Value): void {
     this.editor.make('workplan', (job) => withValue(job, stepId, key, value));
+  }
+
+  /** Makes a step one of another kind, with its cutter, limits and heights. */
+  changeKind(stepId: string, kindId: string): void {
+    const tool = this.tool();
+    const kind = kindOf(kindId);
+    if (!tool || !kind) return;
+    const house = houseOf(kind, shapeOf(tool), this.house.steps());
+    this.editor.make('workplan', (job) => withKind(job, stepId, kindId, house));
   }
 
   changeAssembly(stepId: string, assemblyId: string): void {

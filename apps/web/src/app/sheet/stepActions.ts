@@ -3,14 +3,12 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
-import { houseOf, shapeOf, STEP_KINDS } from '@esquisse/core';
-import { House } from '../keeping/house';
+import { shapeOf, STEP_KINDS } from '@esquisse/core';
 import { Keys } from '../shared/keys';
 import { Notice } from '../shared/notice';
 import { withoutStep, withStep, withStepAt } from '../state/edit';
 import { Editor } from '../state/editor';
 import { type CopiedStep, copiedStep, readCopied, withPasted } from '../state/stepCopy';
-import { withKind } from '../state/stepEdit';
 import { ChosenStep } from './chosenStep';
 
 const KEPT_AS = 'esquisse.step';
@@ -66,7 +64,7 @@ function copiedBefore(): CopiedStep | undefined {
       </mat-menu>
       <mat-menu #kinds="matMenu">
         @for (k of otherKinds(); track k.id) {
-          <button mat-menu-item [disabled]="!!k.refused" (click)="become(s.id, k.id)">
+          <button mat-menu-item [disabled]="!!k.refused" (click)="chosen.changeKind(s.id, k.id)">
             {{ k.name }}
             @if (k.refused) {
               <span class="pencil">{{ k.refused }}</span>
@@ -86,8 +84,7 @@ function copiedBefore(): CopiedStep | undefined {
 export class StepActions {
   private readonly editor = inject(Editor);
   private readonly notice = inject(Notice);
-  private readonly house = inject(House);
-  private readonly chosen = inject(ChosenStep);
+  protected readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
   protected readonly place = this.chosen.index;
   protected readonly count = computed(() => this.editor.job()?.steps.length ?? 0);
@@ -159,14 +156,6 @@ export class StepActions {
       const isTaken = this.editor.make('workplan', () => pasted.job, pasted.stepId);
       if (isTaken && pasted.changes) this.notice.tell(pasted.changes);
     } else this.editor.tell('workplan', `No cutter in the crib can do "${copied.step.name}". Add one in Crib.`);
-  }
-
-  protected become(stepId: string, kindId: string): void {
-    const tool = this.chosen.tool();
-    const kind = STEP_KINDS.find((k) => k.id === kindId);
-    if (!tool || !kind) return;
-    const house = houseOf(kind, shapeOf(tool), this.house.steps());
-    this.editor.make('workplan', (job) => withKind(job, stepId, kindId, house));
   }
 
   protected remove(stepId: string, name: string): void {

@@ -11,6 +11,7 @@ import { Editor } from '../state/editor';
 import { NextCutters } from '../strip/nextCutters';
 import { CutterMaker } from '../places/crib/cutterMaker';
 import { ChosenStep } from './chosenStep';
+import { FinisherChooser } from './finisherChooser';
 
 /** A cutter that is off by this leaves or takes it on a finished wall, mm (half of what is left to a mould's face: common practice). */
 const MATTERS_MM = 0.005;
@@ -20,7 +21,7 @@ const SHORTER_MM = 0.5;
 /** With what the chosen step cuts, what that asks of tool and machine, and which other cutter would do better. */
 @Component({
   selector: 'esq-step-cutter',
-  imports: [ChoiceField, MatButtonModule, NextCutters, Silhouette],
+  imports: [ChoiceField, FinisherChooser, MatButtonModule, NextCutters, Silhouette],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="section">
@@ -67,6 +68,20 @@ const SHORTER_MM = 0.5;
               [chosen]="step()?.assemblyId ?? ''"
               (choose)="changeTo($event)"
             />
+          }
+        }
+        @if (isFinishing()) {
+          <button
+            matButton
+            class="plain compare"
+            [attr.aria-expanded]="comparing()"
+            data-testid="compare"
+            (click)="comparing.set(!comparing())"
+          >
+            {{ comparing() ? 'Close the comparison' : 'Which cutter, which pattern?' }}
+          </button>
+          @if (comparing()) {
+            <esq-finisher-chooser (cutter)="changeTo($event)" (pattern)="changeKind($event)" />
           }
         }
         @if (worn(); as w) {
@@ -128,6 +143,14 @@ export class StepCutter {
   );
   protected readonly figures = this.chosen.figures;
   protected readonly index = this.chosen.index;
+  /** Whether cutters and patterns can be compared for it. */
+  protected readonly isFinishing = computed(() => this.chosen.kind()?.isCompared ?? false);
+
+  protected changeKind(kindId: string): void {
+    const step = this.step();
+    if (step && kindId !== step.kind) this.chosen.changeKind(step.id, kindId);
+  }
+
   protected changeTo(assemblyId: string): void {
     const step = this.step();
     if (step) this.chosen.changeAssembly(step.id, assemblyId);

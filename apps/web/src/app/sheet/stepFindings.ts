@@ -16,10 +16,15 @@ import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
 import { clock, figure } from '../shared/numbers';
 import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
+import { PathChoice } from '../bench/pathChoice';
+import { SLOW_PERCENT } from '../bench/pathLines';
 import { Theme } from '../shared/theme';
 
 /** Ridges over this share of what was asked for are told as missed. */
 const MISSED = 1.05;
+
+/** A ball whose middle does more than this share of the length is told of (common practice). */
+const MUCH_SLOW = 0.2;
 
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
@@ -128,6 +133,18 @@ const MISSED = 1.05;
         </p>
       </mat-expansion-panel>
     }
+    @if (f.contact; as contact) {
+      <div class="row">
+        <span>Speed at contact, median</span><span class="number">{{ contact.median }} % of vc at DC</span>
+      </div>
+      @if (contact.slow > muchSlow) {
+        <p class="stale" role="note" data-testid="slow">
+          The ball's middle, at under {{ slowPercent }} % of that speed, does {{ figure(100 * contact.slow, 0) }} % of
+          the cutting length. A bull-nose, or level ground in a step of its own, would cut there instead of rubbing.
+          <button matButton class="plain ask" (click)="path.colour.set('contact')">Show</button>
+        </p>
+      }
+    }
     @if (f.unfinished; as left) {
       <mat-expansion-panel class="fold mat-elevation-z0" data-testid="unfinished">
         <mat-expansion-panel-header>
@@ -185,6 +202,9 @@ export class StepFindings {
   /** A place to stand near. */
   readonly standNear = output<LeftOutPlace>();
   private readonly theme = inject(Theme);
+  protected readonly path = inject(PathChoice);
+  protected readonly muchSlow = MUCH_SLOW;
+  protected readonly slowPercent = SLOW_PERCENT;
   protected readonly bandColumns = ['slope', 'thickest', 'area'];
   protected readonly ridgeColumns = ['slope', 'p50', 'p99', 'highest'];
   protected readonly area = area;

@@ -34,6 +34,7 @@ import { StepActions } from './stepActions';
 import { StepCutter } from './stepCutter';
 import { StepCutting } from './stepCutting';
 import { StepTravel } from './stepTravel';
+import { StepExpected } from './stepExpected';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
 import { StepRegion } from './stepRegion';
@@ -64,6 +65,7 @@ interface Piece {
     StepCutter,
     StepCutting,
     StepTravel,
+    StepExpected,
     StepFindings,
     StepLimits,
     StepRegion,
@@ -202,6 +204,7 @@ interface Piece {
           <h2>Findings</h2>
           <span [class.stale]="!isFresh()" class="pencil">{{ state() }}</span>
         </div>
+        <esq-step-expected />
         @if (figures(); as f) {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
         }

@@ -96,7 +96,9 @@ export const MOST_ZOOM = 64;
       @if (readout(); as r) {
         <span class="read mono" data-testid="readout">
           <span>X {{ r.x }} Y {{ r.y }} Z {{ r.z }}</span> <span>F {{ r.f }}</span> <span>S {{ r.s }}</span>
-          <span>{{ r.time }} <span class="pencil">/ {{ total() }}</span></span>
+          <span
+            >{{ r.time }} <span class="pencil">/ {{ total() }}</span></span
+          >
         </span>
       }
     </div>

@@ -5,8 +5,8 @@
  */
 
 /** The bend counts for no less and no more than these shares of |ΔC|²: rolled over an edge, and in a valley. */
-const LEAST_SHARE = 0.02;
-const MOST_SHARE = 64;
+export const LEAST_SHARE = 0.02;
+export const MOST_SHARE = 64;
 
 export function passMetric(
   centres: Float64Array,

@@ -3,6 +3,7 @@ import { EsquisseError } from '../../base/errors';
 import type { StepContext, StepPlan } from '../../link/context';
 import { planAround, workspaceOf } from '../../link/workspace';
 import { EVEN_TASKS, evenScallopOver } from '../../passes/evenScallop';
+import { evenPattern } from '../../passes/density';
 import { keepNeckClear } from '../../passes/neck';
 import type { GrownPasses } from '../../passes/order';
 import type { ScanRun } from '../../passes/scan';
@@ -12,6 +13,7 @@ import type { ToolShape } from '../../tool/shape';
 import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
+  finishingExpected,
   finishingHouse,
   finishingSchema,
   FROM_HEIGHT,
@@ -90,6 +92,10 @@ export const evenScallop = defineStep<Values>({
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
   plan,
+  expect: (context, v) =>
+    finishingExpected(context, v, [
+      { slopesDeg: [v.fromSlopeDeg, v.toSlopeDeg], pattern: evenPattern(context.tool.RE, v.scallop) },
+    ]),
 });
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {

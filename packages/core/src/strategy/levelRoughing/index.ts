@@ -1,3 +1,4 @@
+import { levelsExpected } from './expected';
 import { allSteel, LEVEL_TASKS, planLevels } from '../../levels/plan';
 import { levelSchema } from '../../levels/values';
 import { refusesMilling } from '../../tool/library';
@@ -23,4 +24,5 @@ export const levelRoughing = defineStep({
   cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap }),
   tolerance: (v) => v.tolerance,
   plan: (context, values) => planLevels(context, values, allSteel(context)),
+  expect: levelsExpected,
 });

@@ -8,6 +8,7 @@ import { machineTask } from '../../simulate/runOver';
 import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
+  finishingExpected,
   finishingHouse,
   finishingSchema,
   JOIN_DIAMETERS,
@@ -31,10 +32,11 @@ import {
 } from '../finishing';
 import { defineStep } from '../kind';
 import { leftBySteel, stoppedEnds } from '../../passes/leftBySteel';
+import { parallelPattern } from '../../passes/density';
 import { keepNeckClear } from '../../passes/neck';
 import { cutRuns, type GrownPasses } from '../../passes/order';
 import { oneClimb } from '../../passes/climb';
-import { angleOf, EXTRA_PASSES, type ExtraPasses, parallelRuns, scanTask } from '../../passes/parallel';
+import { angleOf, EXTRA_PASSES, type ExtraPasses, MOST_HALVINGS, parallelRuns, scanTask } from '../../passes/parallel';
 import { type ScanInput, type ScanRun, SurfaceFollower } from '../../passes/scan';
 import { sideStepFor } from '../../passes/scallop';
 
@@ -124,6 +126,19 @@ export const parallelPasses = defineStep<Values>({
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
   plan,
+  expect: (context, v) =>
+    finishingExpected(context, v, [
+      {
+        slopesDeg: [v.fromSlopeDeg, v.toSlopeDeg],
+        pattern: parallelPattern(
+          context.tool.RE,
+          v.scallop,
+          angleOf(context.part, v.angleDeg, v.toSlopeDeg),
+          v.extra === 'none' ? 0 : MOST_HALVINGS,
+          { box: context.part.box, extension: v.extension },
+        ),
+      },
+    ]),
 });
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {

@@ -6,9 +6,10 @@ import type { StepContext, StepPlan } from '../../link/context';
 import { planAround, type Workspace, workspaceOf } from '../../link/workspace';
 import { EVEN_TASKS, type EvenPasses, evenScallopOver } from '../../passes/evenScallop';
 import { leftBySteel, stoppedEnds } from '../../passes/leftBySteel';
+import { evenPattern, parallelPattern, waterlinePattern } from '../../passes/density';
 import { keepNeckClear } from '../../passes/neck';
 import { type CutPass, cutRuns, type GrownPasses } from '../../passes/order';
-import { angleOf, parallelRuns, scanTask } from '../../passes/parallel';
+import { angleOf, MOST_HALVINGS, parallelRuns, scanTask } from '../../passes/parallel';
 import { type ScanInput, type ScanRun, SurfaceFollower } from '../../passes/scan';
 import { sideStepFor } from '../../passes/scallop';
 import { waterlinesTask } from '../../passes/waterlines/curves';
@@ -17,6 +18,7 @@ import { machineTask } from '../../simulate/runOver';
 import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
+  finishingExpected,
   finishingHouse,
   finishingSchema,
   JOIN_DIAMETERS,
@@ -152,6 +154,23 @@ export const slopeSplit = defineStep<Values>({
   sideStep: (v, tool) => sideStepFor(tool.RE, v.scallop),
   cut: passesCut,
   plan,
+  expect: (context, v) => {
+    const { RE } = context.tool;
+    const gentleTo = v.splitDeg + v.overlapDeg / 2;
+    return finishingExpected(context, v, [
+      {
+        slopesDeg: [0, gentleTo],
+        pattern:
+          v.gentle === 'even'
+            ? evenPattern(RE, v.scallop)
+            : parallelPattern(RE, v.scallop, angleOf(context.part, v.angleDeg, gentleTo), MOST_HALVINGS, {
+                box: context.part.box,
+                extension: 0,
+              }),
+      },
+      { slopesDeg: [v.splitDeg - v.overlapDeg / 2, 90], pattern: waterlinePattern(RE, v.scallop) },
+    ]);
+  },
 });
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {

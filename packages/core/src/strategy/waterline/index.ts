@@ -4,6 +4,7 @@ import { EsquisseError } from '../../base/errors';
 import { SAMPLING_TASKS } from '../../field/sampling';
 import type { StepContext, StepPlan } from '../../link/context';
 import { planAround, workspaceOf } from '../../link/workspace';
+import { waterlinePattern } from '../../passes/density';
 import { keepNeckClear } from '../../passes/neck';
 import type { GrownPasses } from '../../passes/order';
 import type { ScanRun } from '../../passes/scan';
@@ -15,6 +16,7 @@ import { FINISHING_DEPTH } from '../../tool/usual';
 import {
   ALLOWANCE,
   BOTTOM_ALLOWANCE,
+  finishingExpected,
   finishingHouse,
   finishingSchema,
   MOST_STEEL,
@@ -94,6 +96,10 @@ export const waterline = defineStep<Values>({
     ap: sideStepFor(tool.RE, v.scallop),
   }),
   plan,
+  expect: (context, v) =>
+    finishingExpected(context, v, [
+      { slopesDeg: [v.fromSlopeDeg, 90], pattern: waterlinePattern(context.tool.RE, v.scallop) },
+    ]),
 });
 
 async function plan(context: StepContext, values: Values): Promise<StepPlan> {

@@ -1,0 +1,93 @@
+import { bareSides } from '../field/bareSides';
+import { closedAreas } from '../field/bounds';
+import { groundPieces, type GroundPieces } from '../field/groundPieces';
+import { tipGridOver, type TipGrid } from '../field/tipSurface';
+import { sampleNodes } from '../field/sampling';
+import type { WantedSpec } from '../field/wanted';
+import type { Crew } from '../crew/crew';
+import { planAround, ringOf } from '../link/workspace';
+import type { HeightMap } from '../steel/heightMap';
+import type { Expected, ExpectContext } from '../strategy/expected';
+import { roundProfile, type RoundPiece } from '../tool/profile';
+import { cutterProfile } from '../tool/shape';
+import type { Piece } from './piece';
+import type { SnapshotStep } from './snapshot';
+
+/** Links, entries, lifts and slowing down, as a share of the cuts' own time: 2 to 15 % on the parts of the benches. */
+const BETWEEN_SHARE = 0.07;
+
+/** What was looked at for the last steps, so that other values of theirs are told at once. */
+const MOST_KEPT = 24;
+
+/** What a step will come to, with its time at the machine. */
+export interface ExpectedStep extends Expected {
+  /** s: of its cuts at their feed, with what lies between them. */
+  readonly time?: number;
+}
+
+/** Looks over the ground of parts for what steps will come to, and keeps it for other values of theirs. */
+export class Expectations {
+  private readonly kept = new Map<string, Promise<unknown>>();
+
+  /** @param steel before the step, as far as it is known */
+  async of(
+    piece: Piece,
+    at: Pick<SnapshotStep, 'bound' | 'shape' | 'limits' | 'named' | 'cutting'>,
+    steel: HeightMap | undefined,
+    crew: Crew,
+  ): Promise<ExpectedStep | undefined> {
+    const { bound, shape, limits, named, cutting } = at;
+    const { part } = piece;
+    const cutter = cutterProfile(shape);
+    // what a bull-nose's corner touches is told by a ball that bends as it does
+    const ball = roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
+    const keyed = <T>(what: unknown[], make: () => Promise<T>): Promise<T> =>
+      this.remember(JSON.stringify([piece.key, ...what]), make);
+    const context: ExpectContext = {
+      part,
+      tool: shape,
+      steel,
+      shapeNamed: (id) => named.get(id),
+      ground: (allowance, rest) => {
+        const closed = closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius)));
+        const wish = {
+          spec: { mesh: part, piece: ball, ...allowance },
+          bounds: { closed, obstacles: [] },
+          wanted: { slopes: [0, Math.PI / 2], ...(rest && { rest }) } satisfies WantedSpec,
+          steel: piece.steel,
+          bare: bareSides(part.box, piece.box),
+        };
+        const restKey = rest && [rest.spec.piece, rest.thicker];
+        return keyed<GroundPieces>(['ground', ball, allowance, limits, restKey], () => groundPieces(wish, crew));
+      },
+      tips: (allowance) =>
+        keyed<TipGrid>(['tips', cutter, allowance], async () => {
+          const grid = tipGridOver(part.box, cutter.radius + allowance.side + 1, roughStep(part.box, cutter.radius));
+          await sampleNodes(grid, { mesh: part, piece: cutter, ...allowance }, crew, () => undefined);
+          return grid;
+        }),
+    };
+    const expected = await bound.expect?.(context);
+    if (expected?.length === undefined) return expected;
+    return { ...expected, time: ((60 * expected.length) / cutting.vf) * (1 + BETWEEN_SHARE) };
+  }
+
+  private remember<T>(key: string, make: () => Promise<T>): Promise<T> {
+    const known = this.kept.get(key) as Promise<T> | undefined;
+    if (known) return known;
+    const made = make();
+    this.kept.set(key, made);
+    // what was called off or failed is looked at again
+    made.catch(() => this.kept.delete(key));
+    const oldest = this.kept.keys().next();
+    if (this.kept.size > MOST_KEPT && !oldest.done) this.kept.delete(oldest.value);
+    return made;
+  }
+}
+
+/** Nodes of the plan by which levels are told. */
+const NODES = 9_000;
+const roughStep = (
+  { minX, minY, maxX, maxY }: { minX: number; minY: number; maxX: number; maxY: number },
+  by: number,
+) => Math.sqrt(((maxX - minX + 2 * by) * (maxY - minY + 2 * by)) / NODES);
