@@ -29,36 +29,46 @@ export interface ExpectedStep extends Expected {
 export class Expectations {
   private readonly kept = new Map<string, Promise<unknown>>();
 
-  /** @param steel before the step, as far as it is known */
+  /** @param steel before the step with a key that stands for it, as far as it is known */
   async of(
     piece: Piece,
     at: Pick<SnapshotStep, 'bound' | 'shape' | 'limits' | 'named' | 'cutting'>,
-    steel: HeightMap | undefined,
+    steel: { readonly map: HeightMap; readonly key: string } | undefined,
     crew: Crew,
   ): Promise<ExpectedStep | undefined> {
     const { bound, shape, limits, named, cutting } = at;
     const { part } = piece;
     const cutter = cutterProfile(shape);
     // what a bull-nose's corner touches is told by a ball that bends as it does
-    const ball = roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
+    const ballOf = (): RoundPiece => roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
     const keyed = <T>(what: unknown[], make: () => Promise<T>): Promise<T> =>
       this.remember(JSON.stringify([piece.key, ...what]), make);
     const context: ExpectContext = {
       part,
       tool: shape,
-      steel,
+      steel: steel?.map,
       shapeNamed: (id) => named.get(id),
-      ground: (allowance, rest) => {
-        const closed = closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius)));
+      ground: (allowance, { rest, mostSteel, leastSteel }) => {
+        const ball = ballOf();
+        const wanted: WantedSpec = {
+          slopes: [0, Math.PI / 2],
+          ...(rest && { rest }),
+          ...(steel && leastSteel !== null && { thicker: leastSteel }),
+        };
         const wish = {
           spec: { mesh: part, piece: ball, ...allowance },
-          bounds: { closed, obstacles: [] },
-          wanted: { slopes: [0, Math.PI / 2], ...(rest && { rest }) } satisfies WantedSpec,
-          steel: piece.steel,
+          bounds: {
+            closed: closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius))),
+            obstacles: [],
+          },
+          wanted,
+          steel: steel?.map ?? piece.steel,
+          whole: cutter,
+          mostSteel: steel ? mostSteel : Infinity,
           bare: bareSides(part.box, piece.box),
         };
-        const restKey = rest && [rest.spec.piece, rest.thicker];
-        return keyed<GroundPieces>(['ground', ball, allowance, limits, restKey], () => groundPieces(wish, crew));
+        const of = [rest && [rest.spec.piece, rest.thicker], steel && [steel.key, mostSteel, leastSteel]];
+        return keyed<GroundPieces>(['ground', cutter, allowance, limits, ...of], () => groundPieces(wish, crew));
       },
       tips: (allowance) =>
         keyed<TipGrid>(['tips', cutter, allowance], async () => {

@@ -333,11 +333,8 @@ export class Session {
     const at = snapshot.step(stepId);
     if (!at?.bound.expect || at.problem) return undefined;
     const before = snapshot.steps[at.index - 1];
-    const steel = !before
-      ? snapshot.piece.steel
-      : this.isFresh(before.step.id)
-        ? this.held.get(before.step.id)!.next.after
-        : undefined;
+    const kept = before && this.isFresh(before.step.id) ? this.held.get(before.step.id) : undefined;
+    const steel = before ? kept && { map: kept.next.after, key: kept.key } : { map: snapshot.piece.steel, key: '' };
     return this.expectations.of(snapshot.piece, at, steel, crew);
   }
 

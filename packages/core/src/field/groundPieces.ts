@@ -5,6 +5,7 @@ import type { BareSides } from './bareSides';
 import type { Bounds } from './bounds';
 import { type ContactNet, netOver } from './contactNet';
 import { Ground, groundTask } from './netGround';
+import type { RoundPiece } from '../tool/profile';
 import { AskedPlaces, slopeOf } from './places';
 import { projectNet } from './projectNet';
 import { sampleNodes } from './sampling';
@@ -52,6 +53,9 @@ export interface GroundWish {
   readonly bounds: Bounds;
   readonly wanted: WantedSpec;
   readonly steel: HeightMap;
+  readonly mostSteel: number;
+  /** The cutter of whose corner it is. */
+  readonly whole: RoundPiece;
   /** Sides of the part on which nothing is to be cut. */
   readonly bare: BareSides;
 }
@@ -69,7 +73,8 @@ export async function groundPieces(wish: GroundWish, crew: Crew): Promise<Ground
   await projectNet(net, spec, crew, () => undefined);
   const marks = sharedUint8(net.count);
   const { centres, normals, holds } = net;
-  const ask = { ...wish, mostSteel: Infinity, lowest: -Infinity };
+  const { whole, ...own } = wish;
+  const ask = { ...own, lowest: -Infinity, ...(whole.flat > 0 && { whole }) };
   await crew.all(
     groundTask,
     spansOf(net.count, Math.ceil(net.count / PIECE)).map((rows) => ({

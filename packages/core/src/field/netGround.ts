@@ -9,6 +9,7 @@ import type { ContactNet } from './contactNet';
 import { netEdges } from './netEdges';
 import { OnSurface } from './onSurface';
 import { TipSurface, type TipSurfaceSpec } from './tipSurface';
+import type { RoundPiece } from '../tool/profile';
 import { Wanted, type WantedSpec } from './wanted';
 
 /** The part is looked for so far beyond what the round touches, mm. */
@@ -35,6 +36,8 @@ export interface GroundAsk {
   readonly mostSteel: number;
   /** The tip goes no lower, mm. */
   readonly lowest: number;
+  /** The cutter of whose corner the net is, when that is not all of it: it stands off by its flat, and has to have room. */
+  readonly whole?: RoundPiece;
 }
 
 /** A net that ends where the ground does. */
@@ -56,6 +59,7 @@ class GroundTest {
   private readonly bounds: BoundsTest;
   private readonly wanted: Wanted;
   private readonly buried: Buried;
+  private readonly whole: TipSurface | undefined;
 
   constructor(private readonly ask: GroundAsk) {
     const { spec, steel } = ask;
@@ -64,7 +68,9 @@ class GroundTest {
     this.ray = new CutterDrop(spec.mesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
     this.bounds = new BoundsTest(ask.bounds);
     this.wanted = new Wanted(ask.wanted, spec.piece, steel);
-    this.buried = new Buried(steel, spec.piece, ask.mostSteel);
+    const { whole } = ask;
+    this.whole = whole && new TipSurface({ ...spec, piece: whole });
+    this.buried = new Buried(steel, whole ?? spec.piece, ask.mostSteel);
   }
 
   /** What a middle of the round is that lies on the net, with its normal. */
@@ -79,11 +85,14 @@ class GroundTest {
       const back = reach - BEYOND_MM / level;
       if (this.ray.at(x - back * nx, y - back * ny) === -Infinity) return Ground.nothing;
     }
-    if (this.bounds.forbids(x, y, tip)) return Ground.closed;
+    const away = level > 1e-6 ? (this.ask.whole?.flat ?? 0) / level : 0;
+    const [ax, ay] = [x + away * nx, y + away * ny];
+    if (this.whole?.forbids(ax + OFF_MM * nx, ay + OFF_MM * ny, tip + BELOW_MM)) return Ground.nothing;
+    if (this.bounds.forbids(ax, ay, tip)) return Ground.closed;
     const lift = spec.floor - spec.side;
     const touched = { x: x - reach * nx, y: y - reach * ny, z: z - lift - reach * nz, nx, ny, nz };
     if (!this.wanted.at(touched, x, y, tip)) return Ground.unwanted;
-    return this.buried.at(x, y, tip) ? Ground.steel : Ground.yes;
+    return this.buried.at(ax, ay, tip) ? Ground.steel : Ground.yes;
   }
 
   /** The last place that is ground between one that is and one that is not: put into `on`. */

@@ -13,10 +13,16 @@ export interface ExpectContext {
   /** Steel before the step; undefined while the steps before it are not up to date. */
   readonly steel: HeightMap | undefined;
   readonly shapeNamed: (assemblyId: string) => ToolShape | undefined;
-  /** Ground that the cutter's round goes over, with allowances on walls and floors, mm. */
-  readonly ground: (allowance: Allowances, rest?: WantedSpec['rest']) => Promise<GroundPieces>;
+  /** Ground that the cutter's round goes over, with allowances on walls and floors, mm; limits by steel hold where it is known. */
+  readonly ground: (allowance: Allowances, limits: GroundLimits) => Promise<GroundPieces>;
   /** The tip surface of the cutter, on a grid as coarse as that. */
   readonly tips: (allowance: Allowances) => Promise<TipGrid>;
+}
+interface GroundLimits {
+  readonly rest?: WantedSpec['rest'];
+  /** Steel thicker, and thinner, than these is left alone, mm; null: however thin. */
+  readonly mostSteel: number;
+  readonly leastSteel: number | null;
 }
 type Allowances = Pick<TipSurfaceSpec, 'side' | 'floor'>;
 

@@ -247,7 +247,7 @@ export async function finishingExpected(
   const rest = finishingRest(v);
   const spec = rest && restSpec(part, shapeNamed(rest.assemblyId), rest);
   const allowance = { side: v.allowance, floor: v.bottomAllowance ?? v.allowance };
-  const pieces = await ground(allowance, spec && 'spec' in spec ? spec : undefined);
+  const pieces = await ground(allowance, { ...(spec && 'spec' in spec && { rest: spec }), ...v });
   const { bottom, top = null } = v;
   const found = patterns.map(({ slopesDeg, pattern }) => passesOver(pieces, { slopesDeg, bottom, top }, pattern));
   const all = found.flatMap((passes) => passes.pieces);
