@@ -135,6 +135,8 @@ export { probeSentence, zeroAtPick, zeroOnAxis } from './job/workZero';
 export { type PathCache, type Progress } from './evaluate/calculate';
 export { type LeftOutPlace, placesLeftOut, type StepFigures } from './evaluate/findings';
 export { type CutterRow } from './evaluate/nextCutters';
+export { clearShare, type LengthsByNeed } from './check/reachAlong';
+export { HOUSE_BODY_ROOM } from './tool/shape';
 export { SLOW_SHARE } from './field/fit';
 export { NO_CONTACT } from './check/contactSpeed';
 export { type ExpectedStep } from './evaluate/expected';

@@ -7,7 +7,12 @@ import { calculated, cribOf, type EndMill, type Soup, testJob } from './shapes';
 export async function finished(
   soup: Soup,
   steps: { kind: string; cutter: EndMill; values?: Record<string, unknown> }[],
-  { skin = 0.3, cell = 0.2, limits = [] }: { skin?: number; cell?: number; limits?: Step['limits'] } = {},
+  {
+    skin = 0.3,
+    cell = 0.2,
+    limits = [],
+    safe = false,
+  }: { skin?: number; cell?: number; limits?: Step['limits']; safe?: boolean | readonly boolean[] } = {},
 ) {
   const job = testJob(
     [
@@ -27,7 +32,10 @@ export async function finished(
       }),
     },
   );
-  for (const step of job.steps.slice(1)) step.limits = limits;
+  for (const [k, step] of job.steps.slice(1).entries()) {
+    step.limits = limits;
+    if (typeof safe === 'boolean' ? safe : safe[k]) step.travel = { ...step.travel, reach: 'safe' };
+  }
   const session = await calculated(job, soup);
   const results = steps.map((_, k) => session.results.get(`s${k + 2}`)!);
   return { result: results.at(-1)!, results, part: session.snapshot.piece.part, session };

@@ -6,8 +6,7 @@ import { motionNear } from '../path/near';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import { THICKEST_MM } from '../steel/leftover';
-import { TipSurface } from '../field/tipSurface';
-import { leftBy, type WantedSpec } from '../field/wanted';
+import { RestTest, type WantedSpec } from '../field/wanted';
 
 /** Slopes of the part from level to upright, by which what stays is told, degrees. */
 export const SLOPE_BANDS: readonly (readonly [number, number])[] = [
@@ -94,7 +93,7 @@ export function overCells(
   const closest = new ClosestPoint(part);
   const { nx, cell, x0, y0, heights } = steel;
   const over: OverCell[] = [];
-  const earlier = rest && new TipSurface(rest.spec);
+  const earlier = rest && new RestTest(rest);
   for (let j = rows[0]; j < rows[1]; j++) {
     cancel?.check();
     const y = y0 + (j + 0.5) * cell;
@@ -114,11 +113,10 @@ export function overCells(
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
       const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
       if (slope < slopes[0] || slope > slopes[1]) continue;
-      if (earlier && rest) {
+      if (earlier) {
         const scale = 1 / Math.max(distance, 1e-9);
         const [nx, ny, nz] = [(x - closest.x) * scale, (y - closest.y) * scale, (z - closest.z) * scale];
-        const left = leftBy(earlier, rest.spec.piece, { x: closest.x, y: closest.y, z: closest.z, nx, ny, nz });
-        if (left <= rest.thicker) continue;
+        if (!earlier.at({ x: closest.x, y: closest.y, z: closest.z, nx, ny, nz })) continue;
       }
       // on a slope the steel is as much taller than it is thick as the surface is larger than the cell
       over.push({ cell: o, slope, area: (cell * cell * Math.max(tall, thick)) / thick });

@@ -2,6 +2,7 @@ import { EsquisseError } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
 import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
+import { joinedLengths, type LengthsByNeed } from '../check/reachAlong';
 import { type Ridges, ridgesOf } from '../check/ridges';
 import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
 import { bareSides } from '../field/bareSides';
@@ -16,12 +17,20 @@ import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
 import { bodyOf, unwatched } from '../simulate/body';
 import { BANDS, runOver } from '../simulate/runOver';
-import { cutterProfile, type ToolShape } from '../tool/shape';
+import { cutterProfile, holderProfile, type ToolShape } from '../tool/shape';
 import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { contactSpeedTask, fixturesTask, gougesTask, leftoverTask, ridgesTask, unfinishedTask } from './tasks';
+import {
+  contactSpeedTask,
+  reachTask,
+  fixturesTask,
+  gougesTask,
+  leftoverTask,
+  ridgesTask,
+  unfinishedTask,
+} from './tasks';
 
 /** The steel's state is kept before every so many motions of a step, so that any motion is near one. */
 const MARK_EVERY = 300;
@@ -88,7 +97,7 @@ export async function calculateStep(
   });
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
-  const [leftover, gouges, held, ridges, contact, { path, times, engagement }] = await together(
+  const [leftover, gouges, held, ridges, contact, reach, { path, times, engagement }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -99,6 +108,7 @@ export async function calculateStep(
     fixtureContactsOf(piece, motions, body, crew),
     ridgesIn(piece, at, motions, crew),
     contactSpeedIn(piece, at, motions, crew),
+    reachIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
       return {
@@ -133,6 +143,7 @@ export async function calculateStep(
       unfinished,
       ridges,
       contact: contact && { slow: contact.slow, median: contact.median },
+      reach,
       neededStickOut: machined.neededStickOut,
       findings: findingsOf([...machined.mishaps, ...held], gouges),
       leftOut,
@@ -227,6 +238,16 @@ async function ridgesIn(
     ),
     bound.ridges,
   );
+}
+
+/** How far the cutter has to stand out along a path, against the part. */
+async function reachIn({ part }: Piece, { shape }: SnapshotStep, path: Motions, crew: Crew): Promise<LengthsByNeed> {
+  const holder = holderProfile(shape, 0);
+  const found = await crew.all(
+    reachTask,
+    spansOf(path.x.length, 4 * BANDS).map((span) => ({ part, path, holder, span })),
+  );
+  return joinedLengths(found);
 }
 
 /** How fast the edge of a finishing ball is where it touches, by its motions. */

@@ -3,6 +3,7 @@ import type { Gouge } from '../check/gouge';
 import { lengthsOf, type MOTION_NAMES, Motion, type Motions } from '../path/toolpath';
 import type { Mishap } from '../simulate/body';
 import type { LeftoverFigures } from '../steel/leftover';
+import type { LengthsByNeed } from '../check/reachAlong';
 import type { Ridges } from '../check/ridges';
 import type { Unfinished } from '../check/unfinished';
 import type { LeftOut } from '../link/context';
@@ -41,6 +42,8 @@ export interface StepFigures {
   contact?: Pick<ContactSpeed, 'slow' | 'median'> | undefined;
   /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
   engagement?: { angle: number; motion: number } | undefined;
+  /** Lengths at feed by the stick-out that they want against the part. */
+  reach: LengthsByNeed;
   /** Shortest stick-out that keeps the holder clear, mm. */
   neededStickOut: number;
   findings: Finding[];

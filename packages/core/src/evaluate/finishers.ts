@@ -95,7 +95,7 @@ export async function compareFinishers(
 /** What two kinds' values have in common of aim and limits: their pattern stays their own. */
 function shared(values: Values, others: Values): Values {
   const keys = ['allowance', 'bottomAllowance', 'scallop', 'tolerance', 'top', 'bottom'];
-  const rest = ['restOf', 'restOverlap', 'restThicker', 'leastSteel'];
+  const rest = ['restOf', 'restOverlap', 'restThicker', 'restBy', 'leastSteel'];
   return Object.fromEntries([...keys, ...rest].filter((k) => k in values && k in others).map((k) => [k, values[k]!]));
 }
 

@@ -2,6 +2,7 @@ import { defineTask, taskTable } from '../crew/task';
 import { contactSpeeds, type SpeedAsk } from '../check/contactSpeed';
 import { fixtureContacts } from '../check/fixtures';
 import { gougesAlong } from '../check/gouge';
+import { type ReachAsk, reachAlong } from '../check/reachAlong';
 import { type RidgeAsk, ridgePlaces } from '../check/ridges';
 import { type Asked, overCells } from '../check/unfinished';
 import { fitTask } from '../field/fit';
@@ -67,6 +68,9 @@ export const ridgesTask = defineTask('ridges', ({ ask, rows }: { ask: RidgeAsk; 
   ridgePlaces(ask, rows, cancel),
 );
 
+/** How far the cutter has to stand out along a path. */
+export const reachTask = defineTask('reachAlong', (ask: ReachAsk, cancel) => reachAlong(ask, cancel));
+
 /** How fast a finishing ball cuts where it touches. */
 export const contactSpeedTask = defineTask('contactSpeed', (ask: SpeedAsk, cancel) => contactSpeeds(ask, cancel));
 
@@ -86,6 +90,7 @@ export const TASKS = taskTable([
   unfinishedTask,
   ridgesTask,
   contactSpeedTask,
+  reachTask,
   reachedTask,
   fitTask,
   surveyTask,

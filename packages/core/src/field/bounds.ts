@@ -9,6 +9,9 @@ import {
   united,
 } from '../geometry/polygon';
 import type { Cancel } from '../base/cancel';
+import type { ContactMesh } from '../geometry/contactMesh';
+import { ProfileDrop } from '../tool/drop';
+import type { Profile } from '../tool/profile';
 import { LevelCurves } from './levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from './tipSurface';
 
@@ -37,6 +40,8 @@ export interface Bounds {
   /** Plan areas that the axis never enters: outer borders counter-clockwise, holes clockwise. */
   closed: readonly Polygon[];
   obstacles: readonly Obstacle[];
+  /** What stands above the edges, with its room, and what of the part it may not come into; it is let come where it will when left out. */
+  body?: { readonly mesh: ContactMesh; readonly profile: Profile } | undefined;
 }
 
 /**
@@ -44,6 +49,8 @@ export interface Bounds {
  * held whatever a line's own tolerance, mm.
  */
 const ON_BORDER_MM = 0.02;
+/** What stands above the edges touches from this depth on, mm. */
+const TOUCH_MM = 1e-4;
 /** What `closed` covers around a step that is held within outlines, beyond the plan, mm. */
 const FAR_MM = 1000;
 
@@ -79,6 +86,7 @@ export class BoundsTest {
   private readonly surfaces: TipSurface[];
   private readonly curves: LevelCurves[];
   private readonly grown: readonly Polygon[];
+  private readonly body: ProfileDrop | undefined;
 
   constructor(
     private readonly bounds: Bounds,
@@ -86,11 +94,12 @@ export class BoundsTest {
   ) {
     this.surfaces = bounds.obstacles.map((o) => new TipSurface(o.spec));
     this.curves = bounds.obstacles.map((o, k) => new LevelCurves(o.grid, this.surfaces[k]!, cancel));
+    this.body = bounds.body && new ProfileDrop(bounds.body.mesh, bounds.body.profile);
     this.grown = offsetPolygons(bounds.closed, ON_BORDER_MM);
   }
 
   get none(): boolean {
-    return this.bounds.closed.length === 0 && this.surfaces.length === 0;
+    return this.bounds.closed.length === 0 && this.surfaces.length === 0 && !this.body;
   }
 
   /** Borders along which the axis may run beside what is closed to it with the tip at height z: outer ones counter-clockwise. */
@@ -104,7 +113,12 @@ export class BoundsTest {
   }
 
   forbids(x: number, y: number, z: number): boolean {
-    return covered(this.bounds.closed, x, y) || this.surfaces.some((s) => s.forbids(x, y, z));
+    return covered(this.bounds.closed, x, y) || this.surfaces.some((s) => s.forbids(x, y, z)) || this.touches(x, y, z);
+  }
+
+  /** Whether what stands above the edges would come into the part. */
+  touches(x: number, y: number, z: number): boolean {
+    return this.body !== undefined && this.body.at(x, y, z) > z + TOUCH_MM;
   }
 
   /** Whether the plan is closed there at any height. */
@@ -116,6 +130,6 @@ export class BoundsTest {
   lowest(x: number, y: number): number {
     let low = -Infinity;
     for (const surface of this.surfaces) low = Math.max(low, surface.at(x, y));
-    return low;
+    return this.body ? this.body.at(x, y, low) : low;
   }
 }

@@ -1,6 +1,6 @@
 import { defineTask } from '../crew/task';
 import { ProfileDrop } from '../tool/drop';
-import type { Profile, RoundPiece } from '../tool/profile';
+import { type Profile, type RoundPiece, slimmer } from '../tool/profile';
 import { OnSurface } from './onSurface';
 import { AskedPlaces, type PlacesAsk } from './places';
 import { TipSurface } from './tipSurface';
@@ -51,8 +51,7 @@ export const fitTask = defineTask('fit', (ask: FitAsk, cancel): Fit => {
   const { part, piece, samples } = ask;
   const places = new AskedPlaces(ask, piece.corner);
   const surface = new TipSurface({ mesh: part, piece, side: 0, floor: 0 });
-  const slim = { ...piece, corner: piece.corner - CLEAR_MM, radius: piece.radius - CLEAR_MM };
-  const room = new TipSurface({ mesh: part, piece: slim, side: 0, floor: 0 });
+  const room = new TipSurface({ mesh: part, piece: slimmer(piece, CLEAR_MM), side: 0, floor: 0 });
   const on = new OnSurface({ mesh: part, piece, side: 0, floor: 0 });
   const shank = new ProfileDrop(part, ask.shank);
   const holder = new ProfileDrop(part, ask.holder);

@@ -1,8 +1,7 @@
 import type { ContactMesh } from '../geometry/contactMesh';
 import { crossingsAt, type Polygon } from '../geometry/polygon';
 import { type BareSides, isBare } from './bareSides';
-import { TipSurface } from './tipSurface';
-import { leftBy, type Touched, type WantedSpec } from './wanted';
+import { RestTest, type Touched, type WantedSpec } from './wanted';
 
 /** A facet looks up from this cosine of its slope on. */
 const LOOKS_UP = -1e-9;
@@ -27,7 +26,7 @@ export const slopeOf = ({ nz }: Touched): number => (Math.acos(Math.min(1, nz)) 
 /** Places of a part that a step is to finish. */
 export class AskedPlaces {
   private readonly spread: Spread;
-  private readonly earlier: TipSurface | undefined;
+  private readonly earlier: RestTest | undefined;
 
   /** @param corner radius of the cutter's round, mm */
   constructor(
@@ -35,7 +34,7 @@ export class AskedPlaces {
     private readonly corner: number,
   ) {
     this.spread = new Spread(ask.part);
-    this.earlier = ask.rest && new TipSurface(ask.rest.spec);
+    this.earlier = ask.rest && new RestTest(ask.rest);
   }
 
   /** Area of all that looks up, mm². */
@@ -45,7 +44,7 @@ export class AskedPlaces {
 
   /** The k-th of `count` places spread evenly over the part; undefined when the step is not to finish it. */
   at(k: number, count: number): Touched | undefined {
-    const { slopes, lowest, highest, bare, closed, rest } = this.ask;
+    const { slopes, lowest, highest, bare, closed } = this.ask;
     const place = this.spread.at(k, count);
     const tip = place.z + this.corner * (place.nz - 1);
     if (tip < lowest || tip > highest) return undefined;
@@ -53,7 +52,7 @@ export class AskedPlaces {
     if (slope < slopes[0] || slope > slopes[1]) return undefined;
     if (bare && isBare(bare, place.x, place.y)) return undefined;
     if (closed.length > 0 && isWithin(closed, place.x, place.y)) return undefined;
-    if (this.earlier && rest && leftBy(this.earlier, rest.spec.piece, place) <= rest.thicker) return undefined;
+    if (this.earlier && !this.earlier.at(place)) return undefined;
     return place;
   }
 }

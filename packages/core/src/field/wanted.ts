@@ -1,18 +1,56 @@
 import { Buried } from './buried';
 import { TipSurface, type TipSurfaceSpec } from './tipSurface';
 import type { HeightMap } from '../steel/heightMap';
-import type { Contact } from '../tool/drop';
+import { type Contact, ProfileDrop } from '../tool/drop';
 import type { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { refusesMilling } from '../tool/library';
-import type { RoundPiece } from '../tool/profile';
-import { cutterProfile, type ToolShape } from '../tool/shape';
+import type { Profile, RoundPiece } from '../tool/profile';
+import { bodyWithRoom, cutterProfile, HOUSE_BODY_ROOM, type ToolShape } from '../tool/shape';
 
 /** A slope is told no better than this: facets and rounding, rad. */
 const SLOPE_RAD = 1e-6;
 
 /** A cutter that leans against a wall is looked at this far off it: rounding would have it on top, mm. */
 const OFF_MM = 2e-4;
+
+/** What an earlier cutter left: its tip surface, that of the part itself, and what counts, mm. */
+export interface Rest {
+  readonly spec: TipSurfaceSpec;
+  readonly thicker: number;
+  /** What stood above its edges, with its room, where it was kept off the part by that: and the cutter as it is. */
+  readonly body?: { readonly profile: Profile; readonly piece: RoundPiece } | undefined;
+}
+
+/** Tells whether an earlier cutter left anything. */
+export class RestTest {
+  private readonly surface: TipSurface;
+  private readonly body: ProfileDrop | undefined;
+
+  constructor(private readonly rest: Rest) {
+    this.surface = new TipSurface(rest.spec);
+    this.body = rest.body && new ProfileDrop(rest.spec.mesh, rest.body.profile);
+  }
+
+  /** At a place of the part. */
+  at(touched: Touched): boolean {
+    const { spec, thicker, body } = this.rest;
+    if (leftBy(this.surface, spec.piece, touched) > thicker) return true;
+    if (!this.body || !body) return false;
+    const [x, y, tip] = touchingTip(body.piece, touched);
+    return this.body.at(x, y, tip) > tip + OFF_MM;
+  }
+}
+
+/** Where the tip of a cutter stands that touches a place, a hair off upright walls. */
+function touchingTip(
+  { flat, corner }: RoundPiece,
+  { x, y, z, nx, ny, nz }: Touched,
+): [x: number, y: number, z: number] {
+  const level = Math.hypot(nx, ny);
+  const out = level > 1e-9 ? (flat + OFF_MM) / level + corner : 0;
+  return [x + out * nx, y + out * ny, z + corner * (nz - 1)];
+}
 
 /** What of the ground that it may go over a finishing step cuts. */
 export interface WantedSpec {
@@ -21,7 +59,7 @@ export interface WantedSpec {
   /** Nothing above this height of the tip, mm. */
   readonly top?: number;
   /** Only where an earlier cutter left more than `thicker` on the part, mm: its tip surface, that of the part itself. */
-  readonly rest?: { readonly spec: TipSurfaceSpec; readonly thicker: number };
+  readonly rest?: Rest;
   /** Only where the steel reaches deeper than this into the cutter, mm. */
   readonly thicker?: number;
 }
@@ -33,20 +71,29 @@ export interface RestOf {
   readonly overlap: number;
   /** What it left counts from here on. */
   readonly thicker: number;
+  /** Also where its shank or holder would have touched, with the room that is usual. */
+  readonly withBody?: boolean;
 }
 
 /** How the rest of an earlier cutter is found on a part; or why it cannot be. */
 export function restSpec(
   mesh: ContactMesh,
   tool: ToolShape | undefined,
-  { overlap, thicker }: RestOf,
-): NonNullable<WantedSpec['rest']> | { readonly problem: string } {
+  { overlap, thicker, withBody }: RestOf,
+): Rest | { readonly problem: string } {
   if (!tool) return { problem: 'The earlier cutter is not in the crib any more.' };
   const refused = refusesMilling(tool);
   if (refused) return { problem: `The earlier cutter cannot be one that finished: ${refused}` };
   const piece = cutterProfile(tool);
   const larger = { ...piece, corner: piece.corner + overlap, radius: piece.radius + overlap };
-  return { spec: { mesh, piece: larger, side: 0, floor: 0 }, thicker };
+  const { shank, holder } = HOUSE_BODY_ROOM;
+  return {
+    spec: { mesh, piece: larger, side: 0, floor: 0 },
+    thicker,
+    ...(withBody && {
+      body: { profile: bodyWithRoom(tool, { shank: shank + overlap, holder: holder + overlap }), piece },
+    }),
+  };
 }
 
 /** A place of the part and its unit normal. */
@@ -63,8 +110,7 @@ export function touchedFrom(nearest: ClosestPoint, x: number, y: number, z: numb
 /** Tells which contacts of a cutter are wanted. */
 export class Wanted {
   readonly everywhere: boolean;
-  private readonly rest:
-    { readonly surface: TipSurface; readonly piece: RoundPiece; readonly thicker: number } | undefined;
+  private readonly rest: RestTest | undefined;
   private readonly steel: Buried | undefined;
 
   /** @param piece the cutter that is led */
@@ -74,7 +120,7 @@ export class Wanted {
     steel: HeightMap,
   ) {
     const { rest, thicker, slopes } = spec;
-    this.rest = rest && { surface: new TipSurface(rest.spec), piece: rest.spec.piece, thicker: rest.thicker };
+    this.rest = rest && new RestTest(rest);
     this.steel = thicker === undefined ? undefined : new Buried(steel, piece, thicker);
     this.everywhere =
       this.isAll && slopes[0] <= 0 && slopes[1] >= Math.PI / 2 && (spec.top === undefined || spec.top === Infinity);
@@ -93,7 +139,7 @@ export class Wanted {
   /** Whether enough is left there, on any slope. */
   isLeft(touched: Touched, x: number, y: number, z: number): boolean {
     if (this.steel && !this.steel.at(x, y, z)) return false;
-    return this.rest === undefined || leftBy(this.rest.surface, this.rest.piece, touched) > this.rest.thicker;
+    return this.rest === undefined || this.rest.at(touched);
   }
 
   /** Whether all of a slope is wanted, whatever is left on it. */

@@ -81,7 +81,8 @@ export async function planLevels(
     sampleTipSurface(grid, spec, crew, (share) => context.progress(0.3 * share)),
   );
   const around = planAround(blankOf(context), piece.radius);
-  const { bounds, test, begin } = await workspaceOf(context, around, stock);
+  const leaves = Math.max(values.sideAllowance, values.floorAllowance);
+  const { bounds, test, begin } = await workspaceOf(context, around, stock, leaves);
   const { path, travel, finish } = begin();
   const steel = coarseMap(toCut, COARSE);
   const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));

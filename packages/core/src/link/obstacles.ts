@@ -5,6 +5,7 @@ import { type Crew, spansOf } from '../crew/crew';
 import { FIXTURE_CLEARANCE_MM, type Obstacle } from '../field/bounds';
 import { tipRows } from '../field/sampling';
 import { tipGridOver } from '../field/tipSurface';
+import { type Profile, withClearance } from '../tool/profile';
 
 /** Kept beyond the clearance that is asked for, mm: what rounding and chords may take of it. */
 const SPARE_MM = 0.1;
@@ -17,34 +18,54 @@ const GRID_MM = 1;
  *
  * @param lowest lowest height that the tip may go to, mm
  */
-export async function obstaclesFor(
+export function obstaclesFor(
   fixtures: ContactMesh | undefined,
   tool: ToolShape,
-  plan: Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>,
+  plan: PlanRange,
   lowest: number,
   crew: Crew,
 ): Promise<Obstacle[]> {
-  if (!fixtures) return [];
+  if (!fixtures) return Promise.resolve([]);
   const room = FIXTURE_CLEARANCE_MM + SPARE_MM;
-  const cutter = cutterProfile(tool);
-  const pieces = [
-    { z: 0, radius: cutter.radius },
-    ...[...shankProfile(tool), ...holderProfile(tool)].map(({ z, radius }) => ({ z, radius })),
-  ];
+  const cutter = { z: -room, radius: cutterProfile(tool).radius + room };
+  const above = withClearance([...shankProfile(tool), ...holderProfile(tool)], room, room);
+  return surfacesOver(fixtures, [cutter, ...above], plan, lowest, crew);
+}
+
+/** The part as surfaces that what stands above the edges keeps off, each piece as wide as it is anywhere. */
+export function bodyObstacles(
+  part: ContactMesh,
+  body: Profile,
+  plan: PlanRange,
+  lowest: number,
+  crew: Crew,
+): Promise<Obstacle[]> {
+  return surfacesOver(part, body, plan, lowest, crew);
+}
+
+type PlanRange = Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
+
+/** Heights that the tip keeps above something, for discs that stand over it one above another. */
+async function surfacesOver(
+  mesh: ContactMesh,
+  discs: readonly { readonly z: number; readonly radius: number }[],
+  plan: PlanRange,
+  lowest: number,
+  crew: Crew,
+): Promise<Obstacle[]> {
   const obstacles: Obstacle[] = [];
   let widest = 0;
-  for (const { z, radius } of pieces) {
-    const r = radius + room;
-    if (radius <= widest || fixtures.box.maxZ + room - z <= lowest) continue;
-    widest = radius;
-    const { box } = fixtures;
+  for (const { z, radius: r } of discs) {
+    if (r <= widest || mesh.box.maxZ - z <= lowest) continue;
+    widest = r;
+    const { box } = mesh;
     if (box.minX - r > plan.maxX || box.maxX + r < plan.minX || box.minY - r > plan.maxY || box.maxY + r < plan.minY)
       continue;
     const spec = {
-      mesh: fixtures,
+      mesh,
       piece: { kind: 'round' as const, z: 0, flat: r, corner: 0, radius: r },
       side: 0,
-      floor: room - z,
+      floor: -z,
     };
     obstacles.push({ grid: tipGridOver(box, r + GRID_MM, GRID_MM), spec });
   }

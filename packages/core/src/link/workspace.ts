@@ -4,9 +4,9 @@ import type { Polygon } from '../geometry/polygon';
 import { PathBuilder } from '../path/toolpath';
 import { coarseMap } from '../steel/coarse';
 import type { HeightMap } from '../steel/heightMap';
-import { cutterProfile } from '../tool/shape';
+import { type BodyRoom, bodyWithRoom, cutterProfile } from '../tool/shape';
 import type { LeftOut, StepContext, StepPlan } from './context';
-import { obstaclesFor } from './obstacles';
+import { bodyObstacles, obstaclesFor } from './obstacles';
 import { Travel, travelTool } from './travel';
 
 /** Side of a cell of the map by which entries and links are planned, in cells of the steel. */
@@ -34,16 +34,23 @@ export interface Growing {
 /**
  * @param plan where the axis may go without limits
  * @param steel what stands when the step begins
+ * @param leaves what steps that cut level by level leave on the part, mm: what stands above the edges keeps off that as well
  */
 export async function workspaceOf(
   context: StepContext,
   plan: PlanBox,
   steel: HeightMap = context.steel,
+  leaves?: number,
 ): Promise<Workspace> {
-  const { tool, limits, fixtures, crew, safeZ, rawTop, room } = context;
+  const { part, tool, limits, fixtures, crew, safeZ, rawTop, room } = context;
+  const body = room.safe && bodyWithRoom(tool, grownBy(room.safe, leaves ?? 0));
   const bounds: Bounds = {
     closed: closedAreas(limits, cutterProfile(tool).radius, ringOf(plan)),
-    obstacles: await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew),
+    obstacles: [
+      ...(await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew)),
+      ...(body && leaves !== undefined ? await bodyObstacles(part, body, plan, context.steel.floor, crew) : []),
+    ],
+    body: body && leaves === undefined ? { mesh: part, profile: body } : undefined,
   };
   const test = new BoundsTest(bounds);
   const begin = (): Growing => {
@@ -65,6 +72,8 @@ export async function workspaceOf(
   };
   return { bounds, test, begin };
 }
+
+const grownBy = ({ shank, holder }: BodyRoom, by: number): BodyRoom => ({ shank: shank + by, holder: holder + by });
 
 /** How far outside what is cut the axis may run, beyond the cutter's radius, mm. */
 export const OUTSIDE_MM = 1;

@@ -20,6 +20,7 @@ const SAME_PLACE_MM = 12;
 /** Points this near to the line between their neighbours say nothing, mm. */
 const STRAIGHT_MM = 1e-6;
 const WHY = 'Steel stands taller than the flutes and would touch the neck';
+const WHY_HOLDER = 'Steel would touch shank or holder';
 
 /**
  * Keeps neck and shank out of steel that stands taller than the flutes. The passes are run over the steel. Where one of them
@@ -34,26 +35,36 @@ export async function keepNeckClear(
   runs: readonly ScanRun[],
   grow: (runs: readonly ScanRun[]) => GrownPasses,
 ): Promise<{ grown: GrownPasses; left: readonly LeftOut[] }> {
-  const { steel, tool, crew } = context;
+  const { steel, tool, crew, room } = context;
   let grown = grow(runs);
   if (!standsAbove(context, runs)) return { grown, left: [] };
   const left: LeftOut[] = [];
   const relief = Math.max(0, (tool.DC - (tool.shank[0]?.bottomDiameter ?? tool.DC)) / 2);
-  const room = Math.min(ROOM_CELLS * steel.cell, ROOM_OF_RELIEF * relief);
+  const wide = Math.min(ROOM_CELLS * steel.cell, ROOM_OF_RELIEF * relief);
   const wider = (f: Frustum): Frustum => ({
     ...f,
-    bottomDiameter: f.bottomDiameter + 2 * room,
-    topDiameter: f.topDiameter + 2 * room,
+    bottomDiameter: f.bottomDiameter + 2 * wide,
+    topDiameter: f.topDiameter + 2 * wide,
   });
-  const body = { ...bodyOf({ ...tool, shank: tool.shank.map(wider) }), holder: [] };
+  const whole = bodyOf({ ...tool, shank: tool.shank.map(wider) });
+  // a holder that is too low is found by the checks, but where only what it clears is to be cut
+  const body = room.safe ? whole : { ...whole, holder: [] };
   let isMended = false;
   for (let round = 1; round <= 2 * MENDING_ROUNDS; round++) {
     const { mishaps } = await runOver(steel, grown.path.build(), body, crew);
-    const of = (wanted: Mishap['kind']) => new Set(mishaps.filter((m) => m.kind === wanted).map((m) => m.motion));
-    const [touching, throughSteel] = [of('shank'), of('rapid')];
+    const of = (...wanted: Mishap['kind'][]) =>
+      new Set(mishaps.filter((m) => wanted.includes(m.kind)).map((m) => m.motion));
+    const [touching, throughSteel] = [of('shank', 'holder'), of('rapid')];
     if (touching.size + throughSteel.size === 0) break;
     isMended = true;
-    const mender = new Mender(touching, throughSteel, round <= MENDING_ROUNDS, steel.cell, left);
+    const mender = new Mender(
+      touching,
+      throughSteel,
+      round <= MENDING_ROUNDS,
+      steel.cell,
+      left,
+      room.safe ? WHY_HOLDER : WHY,
+    );
     const mended = grown.cut.flatMap((pass) => mender.clearOf(pass));
     if (mended.length === 0) return { grown: grow(runs), left };
     grown = grow(mended);
@@ -74,7 +85,7 @@ class Mender {
    * @param throughSteel rapids through steel: where a pass is left upward, flutes that did not reach that steel go through it
    * @param maySwap whether climbs may be cut from above
    * @param finest longer motions that touch are divided to this length before any of them is left out, mm
-   * @param left what is left out is added here
+   * @param left what is left out is added here, for this reason
    */
   constructor(
     private readonly touching: ReadonlySet<number>,
@@ -82,6 +93,7 @@ class Mender {
     private readonly maySwap: boolean,
     private readonly finest: number,
     private readonly left: LeftOut[],
+    private readonly why: string,
   ) {}
 
   /** What is cut in place of a pass: itself when nothing touches on it or on the way to it. */
@@ -131,7 +143,7 @@ class Mender {
   private note(points: Float64Array, k: number): void {
     const [x, y, z] = [points[3 * k]!, points[3 * k + 1]!, points[3 * k + 2]!];
     if (this.left.some((p) => Math.hypot(p.x - x, p.y - y) < SAME_PLACE_MM)) return;
-    this.left.push({ why: WHY, x, y, z });
+    this.left.push({ why: this.why, x, y, z });
   }
 }
 

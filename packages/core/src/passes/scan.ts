@@ -1,3 +1,4 @@
+import { slimmer } from '../tool/profile';
 import type { Cancel } from '../base/cancel';
 import { type Contact, CutterDrop } from '../tool/drop';
 import type { ContactMesh } from '../geometry/contactMesh';
@@ -12,6 +13,8 @@ import { ENOUGH } from './scallop';
 /** Shares of the step's tolerance for the chords and for leaving out points. */
 const CHORD_SHARE = 0.45;
 const SIMPLIFY_SHARE = 0.35;
+/** What rounding may have a cutter in an upright wall, mm. */
+const ROUNDING_MM = 0.002;
 /** Samples are not taken closer than this, mm: at a jump of the tip surface the pass goes up at the near side. */
 const CLOSEST_MM = 0.003;
 /** Where beside the middle a chord is tested too, as a share of it, and the slope from which at both sides. */
@@ -119,6 +122,8 @@ function passOver(looks: Look[], join: number, isBlocked: (look: Look) => boolea
 
 export class SurfaceFollower {
   private readonly surface: TipSurface;
+  /** For a cutter slimmer by what passes may be off: on an upright wall their chords would have it on top. */
+  readonly slim: TipSurface;
   private readonly bounds: BoundsTest;
   private readonly ray: CutterDrop;
   private readonly stride: number;
@@ -129,6 +134,7 @@ export class SurfaceFollower {
 
   constructor(private readonly input: ScanInput) {
     this.surface = new TipSurface(input.spec);
+    this.slim = new TipSurface({ ...input.spec, piece: slimmer(input.spec.piece, input.tolerance + ROUNDING_MM) });
     this.bounds = new BoundsTest(input.bounds);
     this.ray = new CutterDrop(input.spec.mesh as ContactMesh, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
     this.buried = new Buried(input.stock, input.spec.piece, input.mostSteel);
@@ -182,12 +188,14 @@ export class SurfaceFollower {
   /**
    * Points of a straight way in plan from a to b, b included: on the line between them, or on the surface where that is
    * higher.
+   *
+   * @param surface what it keeps above: for ways along walls, on which it is as far off as their passes, a slimmer one
    */
-  over(ax: number, ay: number, az: number, bx: number, by: number, bz: number): number[] {
+  over(ax: number, ay: number, az: number, bx: number, by: number, bz: number, surface = this.surface): number[] {
     const length = Math.hypot(bx - ax, by - ay);
     if (length < CLOSEST_MM) return [ax, ay, Math.max(az, bz), bx, by, bz];
     const [ux, uy] = [(bx - ax) / length, (by - ay) / length];
-    const height: Heights = (s) => Math.max(az + (s / length) * (bz - az), this.surface.at(ax + s * ux, ay + s * uy));
+    const height: Heights = (s) => Math.max(az + (s / length) * (bz - az), surface.at(ax + s * ux, ay + s * uy));
     const n = Math.ceil(length / this.stride);
     const out: number[] = [];
     let before = az;
@@ -200,11 +208,6 @@ export class SurfaceFollower {
     const xyz: number[] = [];
     for (let k = 0; k < out.length; k += 2) xyz.push(ax + out[k]! * ux, ay + out[k]! * uy, out[k + 1]!);
     return xyz;
-  }
-
-  /** Lowest height that the tip may go to at a place, mm. */
-  lowestAt(x: number, y: number): number {
-    return this.surface.at(x, y);
   }
 
   /** Whether a way of x, y, z one after another stays out of what is closed to the axis. */

@@ -1,5 +1,5 @@
 import type { Cancel } from '../base/cancel';
-import { type Profile, type RoundPiece, withClearance } from '../tool/profile';
+import { type Profile, slimmer, withClearance } from '../tool/profile';
 import { Motion, type Motions } from '../path/toolpath';
 import { Batch } from './batch';
 import type { Body, Mishap } from './body';
@@ -47,7 +47,7 @@ export function machineBand(
   const stacks = stacksOf(body);
   const room = SteelContact.bytes(map, rows, Object.values(stacks)) + Batch.BYTES + HistoryWriter.BYTES;
   const sweep = new Sweep(map, body.piece, ...rows, body.fluteLength, new SteelMemory(map, ...rows, room));
-  const slim = sweep.beside(slimmer(body.piece));
+  const slim = sweep.beside(slimmer(body.piece, RAPID_SLACK_MM));
   stand(sweep, stacks, body.stickOut);
   const near = reachedY(map, rows, body);
   const batch = new Batch(sweep, path, near, body);
@@ -129,10 +129,4 @@ function stand(sweep: Sweep, stacks: Stacks, stickOut: number): void {
   const neckAt = [contact.stackAt(neck), neck.length] as const;
   const holderAt = [contact.stackAt(holder), contact.stackAt(wideHolder), holder.length] as const;
   sweep.kernel.stand(...shankAt, ...neckAt, ...holderAt, stickOut, STRETCH_MM);
-}
-
-function slimmer(piece: RoundPiece): RoundPiece {
-  const by = Math.min(RAPID_SLACK_MM, piece.radius / 4);
-  const corner = Math.max(0, piece.corner - by);
-  return { ...piece, corner, flat: piece.radius - by - corner, radius: piece.radius - by };
 }

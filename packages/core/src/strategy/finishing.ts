@@ -27,6 +27,8 @@ export const finishingSchema = z.object({
   restOverlap: z.number().min(0).max(20).default(0.2),
   /** Only where it left more than this. */
   restThicker: z.number().min(0.001).max(20).default(0.02),
+  /** What kept it off the part: its edges alone, or shank and holder as well. */
+  restBy: z.enum(['edges', 'assembly']).default('edges'),
   /** Only where the steel is thicker than this; null: everywhere. */
   leastSteel: z.number().min(0.01).max(50).nullable().default(null),
 });
@@ -114,6 +116,17 @@ export const REST_FIELDS: readonly Field[] = [
     whenEmpty: 'everything',
     why: 'Only where that cutter could not touch the part by its shape, whatever steps there were.',
   },
+  {
+    key: 'restBy',
+    label: 'Kept off by',
+    section: 'limits',
+    onlyWhen: isRest,
+    choices: [
+      { value: 'edges', label: 'its edges' },
+      { value: 'assembly', label: 'edges, shank and holder' },
+    ],
+    why: 'With shank and holder: what a step did that only cut as far as they clear the part, with the room that is usual.',
+  },
   { key: 'restOverlap', label: 'Overlap with its ground', section: 'limits', unit: 'mm', onlyWhen: isRest },
   { key: 'restThicker', label: 'Where it leaves more than', section: 'limits', unit: 'mm', onlyWhen: isRest },
   {
@@ -197,6 +210,7 @@ export const finishingHouse = (tool: { DC: number }): FinishingValues => ({
   restOf: null,
   restOverlap: 0.2,
   restThicker: 0.02,
+  restBy: 'edges',
   leastSteel: null,
 });
 
@@ -208,7 +222,9 @@ export function finishingLeaves({ allowance, bottomAllowance }: FinishingValues)
 
 /** The earlier cutter whose rest a step finishes. */
 export const finishingRest = (v: FinishingValues): RestOf | undefined =>
-  v.restOf === null ? undefined : { assemblyId: v.restOf, overlap: v.restOverlap, thicker: v.restThicker };
+  v.restOf === null
+    ? undefined
+    : { assemblyId: v.restOf, overlap: v.restOverlap, thicker: v.restThicker, withBody: v.restBy === 'assembly' };
 
 /** The tip surface that a step follows. */
 export function tipSpecOf({ part, tool }: StepContext, v: FinishingValues): TipSurfaceSpec {

@@ -83,6 +83,13 @@ export function withClearance(profile: Profile, side: number, below: number): Pr
   return profile.map((p) => ({ ...p, z: p.z - below, flat: p.flat + side, radius: p.radius + side }));
 }
 
+/** A round cutter smaller all round by `by` mm, or by its corner and a quarter of its radius at most. */
+export function slimmer(piece: RoundPiece, by: number): RoundPiece {
+  const less = Math.min(by, piece.radius / 4);
+  const corner = Math.max(0, piece.corner - less);
+  return { ...piece, corner, flat: piece.radius - less - corner, radius: piece.radius - less };
+}
+
 /**
  * Underside of a tapered ball cutter: a ball, and a cone that touches it and widens by `taperDeg` a side up to `widest`
  * (radii in mm). The two together are the body, so the higher contact of the two is the cutter's.

@@ -8,7 +8,7 @@ import {
   type Tool,
   toolOf,
 } from './library';
-import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile } from './profile';
+import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile, withClearance } from './profile';
 
 /**
  * What of a tool its paths and the steel depend on: sizes of the cutter (ISO 13399, mm), how far it stands out, and what
@@ -112,3 +112,29 @@ export function gaugeLength(tool: Tool): number {
 }
 
 const stackLength = (stack: readonly Frustum[]): number => stack.reduce((sum, f) => sum + f.length, 0);
+
+/** What is no wider than the edges stands this far within them, mm: rounding would have it in the wall that they cut. */
+const WITHIN_MM = 0.02;
+
+/** Room around what stands above the edges, mm. */
+export interface BodyRoom {
+  readonly shank: number;
+  readonly holder: number;
+}
+
+/** Kept around the shank, and around the holder, while cutting: common practice, no source. */
+export const HOUSE_BODY_ROOM: BodyRoom = { shank: 0.5, holder: 1 };
+
+/**
+ * What stands above the edges, with room around it, mm: beside and below alike. What is no wider than the edges goes where they
+ * went, and gets none.
+ */
+export function bodyWithRoom(shape: ToolShape, room: BodyRoom): Profile {
+  const radius = shape.DC / 2;
+  const shank = shankProfile(shape).flatMap((piece) =>
+    piece.radius > radius + WITHIN_MM
+      ? withClearance([piece], room.shank, room.shank)
+      : withClearance([piece], -Math.min(WITHIN_MM, piece.flat), 0),
+  );
+  return [...shank, ...withClearance(holderProfile(shape), room.holder, room.holder)];
+}

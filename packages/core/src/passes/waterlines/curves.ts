@@ -136,6 +136,7 @@ function bendShare(at: AtHeight, { x: px, y: py, z: pz, nx, ny, nz }: Touched): 
 const NO = 0;
 const YES = 1;
 const STEEL = 2;
+const CLOSED = 3;
 
 function lookAt(at: AtHeight, place: OnLine, out: Waterline): number {
   const { x, y } = place;
@@ -150,7 +151,7 @@ function lookAt(at: AtHeight, place: OnLine, out: Waterline): number {
   if (halvings < rank) return NO;
   out.finest = Math.max(out.finest, halvings);
   if (!at.wanted.isAll && !at.wanted.isLeft(touched, x, y, z)) return NO;
-  if (!bounds.none && bounds.forbids(x, y, z)) return NO;
+  if (!bounds.none && bounds.forbids(x, y, z)) return CLOSED;
   return buried.at(x, y, z) ? STEEL : YES;
 }
 
@@ -227,13 +228,13 @@ function placeOn(xy: readonly number[], k: number, closed: boolean): OnLine {
   return { x: xy[2 * k]!, y: xy[2 * k + 1]!, sideX: -dy / l, sideY: dx / l };
 }
 
-/** Short gaps between what is wanted are cut as well, but where steel is too thick. */
+/** Short gaps between what is wanted are cut as well, but where steel is too thick or the axis may not go. */
 function bridge(marks: Uint8Array, closed: boolean): void {
   const n = marks.length;
   let since = -1;
   for (let s = 0; s < (closed ? 2 * n : n); s++) {
     const k = s % n;
-    if (marks[k] === STEEL) since = -1;
+    if (marks[k] === STEEL || marks[k] === CLOSED) since = -1;
     if (marks[k] !== YES) continue;
     if (since >= 0 && s - since > 1 && s - since <= GAP_LOOKS + 1)
       for (let g = since + 1; g < s; g++) marks[g % n] = YES;

@@ -121,13 +121,14 @@ function rampTo(
     const share = Math.min(1, gone / length);
     const [tx, ty] = [above[0] + share * (bx - above[0]), above[1] + share * (by - above[1])];
     const own = at[2] - share * drop;
-    // on an upright wall rounding would have it on top; elsewhere the line between both may lie a hair too low
-    const lowest = follower.lowestAt(tx, ty);
-    const tz = share < 1 && lowest - own < LEVEL_MM ? Math.max(own, lowest) : own;
-    way.push(...follower.over(x, y, z, tx, ty, tz));
+    // over a bend, or an edge that it rolls over, the line between both lies too low
+    const tz = share < 1 ? Math.max(own, follower.slim.at(tx, ty)) : own;
+    way.push(...follower.over(x, y, z, tx, ty, tz, follower.slim));
     [x, y, z] = [tx, ty, tz];
     k = (begins.k + s + 1) % n;
   }
+  // between the chords of two bent walls it may not fit: then it is no way down
+  for (let o = 2; o < way.length; o += 3) if (way[o]! > at[2] + LEVEL_MM) return undefined;
   return { way, points: (overlap) => pointsFrom({ ...begins, k }, overlap) };
 }
 

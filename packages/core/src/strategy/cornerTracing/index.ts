@@ -77,7 +77,7 @@ export const cornerTracing = defineStep<Values>({
   tasks: [tipRows, projectNetTask, machineTask],
   refuses,
   house: (tool) => {
-    const { allowance, tolerance, bottom, mostSteel, restOf, restOverlap, restThicker, leastSteel } =
+    const { allowance, tolerance, bottom, mostSteel, restOf, restOverlap, restThicker, restBy, leastSteel } =
       finishingHouse(tool);
     return {
       allowance,
@@ -87,6 +87,7 @@ export const cornerTracing = defineStep<Values>({
       restOf,
       restOverlap,
       restThicker,
+      restBy,
       leastSteel,
       ways: 'both',
       leastLength: toThousandth(0.25 * tool.DC),
