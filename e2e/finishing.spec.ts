@@ -73,3 +73,34 @@ test('a pocket is finished by slope-split, its rest by a smaller ball and its co
   await expect(page.getByText(/No wall steeper than 40° is reached/)).toBeVisible();
   expect(errors).toEqual([]);
 });
+
+test('a holder that is too low: the step tells how far, cuts only what clears, and a longer cutter does the rest', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await page.getByRole('link', { name: /Crib/ }).click();
+  await page.getByText('Ball 6', { exact: true }).first().click();
+  const stickOut = page.getByLabel('Stick-out', { exact: true });
+  await stickOut.fill('30');
+  await stickOut.press('Enter');
+  await page.getByRole('link', { name: /Workplan/ }).click();
+  await page.getByTestId('step-4').click();
+  await page.getByTestId('calculate').click();
+  await expect(page.getByRole('button', { name: /The holder is .* too low.*Show/ })).toBeVisible();
+  await expect(page.getByTestId('reach')).toContainText('of 30.0 mm, too short');
+  await page.getByTestId('way-divide').click();
+
+  // the step itself keeps to what clears, the one behind it has a cutter of its own and takes the rest
+  await expect(page.getByTestId('sentence')).toContainText('only the rest of an earlier cutter');
+  await expect(page.getByRole('combobox', { name: 'Kept off by' })).toContainText('edges, shank and holder');
+  await page.getByTestId('calculate').click();
+  await expect(page.getByTestId('calculate')).toBeDisabled();
+  await idle(page);
+  await expect(page.getByText('Nothing but the edges touches steel; no gouge.')).toBeVisible();
+  await page.getByTestId('step-4').click();
+  await expect(page.getByRole('combobox', { name: 'Shank and holder' })).toContainText('cut only what they clear');
+  await expect(page.getByText('Nothing but the edges touches steel; no gouge.')).toBeVisible();
+  await expect(page.getByTestId('reach')).not.toContainText('too short');
+  expect(errors).toEqual([]);
+});

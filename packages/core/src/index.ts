@@ -53,7 +53,7 @@ export {
 export { readValue, type Relation, type Relations } from './tool/relative';
 export { clampingStack, gaugeLength, measuredSizes, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
 export { type Frustum } from './tool/profile';
-export { type Told, usualAssembly, usualCut, usualCutter } from './tool/usual';
+export { advisedStickOut, longestStickOut, type Told, usualAssembly, usualCut, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';

@@ -107,3 +107,19 @@ export function usualAssembly(
   const slow = { n: 1000, fz: 0.01 };
   return assemblySchema.parse({ ...names, stickOut, ...slow, data: { ...usualCut(cutter), overrides: {} } });
 }
+
+/** A cutter stands out so much more than the wall beside it is high, and stick-outs are set to so many mm (common practice). */
+const MARGIN_MM = 5;
+const STEP_MM = 5;
+/** It is clamped over so many shank diameters at least (common practice). */
+const CLAMPED_DIAMETERS = 2;
+
+/** Stick-out for a cutter that needs at least so much, mm. */
+export function advisedStickOut(needed: number): number {
+  return STEP_MM * Math.ceil((needed + MARGIN_MM) / STEP_MM - 1e-9);
+}
+
+/** How far a cutter can stand out and still be clamped, mm. */
+export function longestStickOut({ OAL, DMM }: Pick<Cutter, 'OAL' | 'DMM'>): number {
+  return OAL - CLAMPED_DIAMETERS * DMM;
+}

@@ -37,6 +37,7 @@ import { StepTravel } from './stepTravel';
 import { StepExpected } from './stepExpected';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
+import { StepReach } from './stepReach';
 import { StepRegion } from './stepRegion';
 
 const SECTIONS: { id: SheetSection; name: string }[] = [
@@ -67,6 +68,7 @@ interface Piece {
     StepTravel,
     StepExpected,
     StepFindings,
+    StepReach,
     StepLimits,
     StepRegion,
     ValueField,
@@ -207,6 +209,7 @@ interface Piece {
         <esq-step-expected />
         @if (figures(); as f) {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
+          <esq-step-reach [figures]="f" />
         }
         <div class="row actions">
           <button

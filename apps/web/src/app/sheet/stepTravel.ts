@@ -1,7 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from '@esquisse/core';
+import { HOUSE_APPROACH_MM, HOUSE_BODY_ROOM, HOUSE_CLEARANCE_MM } from '@esquisse/core';
 import { length } from '../shared/units';
+import { ChoiceField } from '../shared/choiceField';
 import { ValueField } from '../shared/valueField';
+import { withSafe } from '../state/reachWays';
 import { withTravel } from '../state/stepEdit';
 import { Editor } from '../state/editor';
 import { ChosenStep } from './chosenStep';
@@ -9,10 +11,17 @@ import { ChosenStep } from './chosenStep';
 /** How the chosen step gets from cut to cut. */
 @Component({
   selector: 'esq-step-travel',
-  imports: [ValueField],
+  imports: [ChoiceField, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (step(); as s) {
+      <esq-choice-field
+        label="Shank and holder"
+        key="reach"
+        [value]="s.travel.reach"
+        [options]="reaches"
+        (chosen)="choose(s.id, $event)"
+      />
       @for (row of rows(); track row.key) {
         <esq-value-field
           [label]="row.label"
@@ -32,7 +41,27 @@ export class StepTravel {
   private readonly editor = inject(Editor);
   private readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
+  protected readonly reaches = [
+    { value: 'whole', label: 'told where they touch' },
+    { value: 'safe', label: 'cut only what they clear' },
+  ];
   protected readonly rows = computed(() => [
+    ...(this.step()?.travel.reach === 'safe'
+      ? [
+          {
+            key: 'shankClearance' as const,
+            label: 'Clearance of the shank',
+            empty: length(HOUSE_BODY_ROOM.shank),
+            why: 'Kept beside and below what is wider than the edges. What is slimmer goes where they went.',
+          },
+          {
+            key: 'holderClearance' as const,
+            label: 'Clearance of the holder',
+            empty: length(HOUSE_BODY_ROOM.holder),
+            why: 'Kept beside and below the holder, against the part; steel that still stands is kept clear as well.',
+          },
+        ]
+      : []),
     {
       key: 'crossing' as const,
       label: 'Crossing height above the block',
@@ -53,7 +82,14 @@ export class StepTravel {
     },
   ]);
 
-  protected acceptor(stepId: string, key: 'crossing' | 'approach' | 'clearance') {
+  protected choose(stepId: string, reach: string): void {
+    this.editor.make('workplan', (job) => withSafe(job, stepId, reach === 'safe'));
+  }
+
+  protected acceptor(
+    stepId: string,
+    key: 'crossing' | 'approach' | 'clearance' | 'shankClearance' | 'holderClearance',
+  ) {
     return (value: number | null): string | undefined =>
       this.editor.change((job) => withTravel(job, stepId, { [key]: value }));
   }

@@ -335,8 +335,8 @@ class Page {
     const exact = await fromScratch(job);
     for (const id of fresh) {
       const shown = summaries.find((s) => s.stepId === id)!;
-      const { path, times, figures, steel } = exact.results.get(id) as StepResult;
-      expect(runOf(shown)).toEqual({ path, times });
+      const { path, times, contact, figures, steel } = exact.results.get(id) as StepResult;
+      expect(runOf(shown)).toEqual({ path, times, contact });
       expect({ ...shown.figures, seconds: 0 }).toEqual({ ...figures, seconds: 0 });
       const end = { stepId: id, motion: path.x.length - 1 };
       expect(this.engine.planner.steel(end).heights).toEqual(new SteelDrawing().of(steel.after).heights);
