@@ -7,6 +7,7 @@ import { type RidgeAsk, ridgePlaces } from '../check/ridges';
 import { type Asked, overCells } from '../check/unfinished';
 import { fitTask } from '../field/fit';
 import { reachedBy } from '../field/reach';
+import { standOutTask } from '../field/standOut';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Motions } from '../path/toolpath';
@@ -93,6 +94,7 @@ export const TASKS = taskTable([
   reachTask,
   reachedTask,
   fitTask,
+  standOutTask,
   surveyTask,
   ...STEP_KINDS.flatMap((kind) => kind.tasks),
 ]);

@@ -193,7 +193,7 @@ export class Bench {
 
   protected readonly caption = computed(() => {
     const caption = LENSES.find((l) => l.id === this.lens())!.caption;
-    if (this.lens() === 'part' || this.lensData.shown()?.isRegion) return caption;
+    if (this.lens() === 'part' || this.lensData.shown()?.isRegion || this.lens() === 'reach') return caption;
     const at = this.at();
     if (!at) return this.part() ? 'full block, the part inside' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
@@ -335,11 +335,13 @@ export class Bench {
     const graphite = rgb(palette.graphite);
     const raw = rgb(palette.graphiteSide);
     const top = this.block()?.maxZ ?? Infinity;
-    const { high, isRegion } = shown;
+    const { high, isRegion, reach } = shown;
+    const beyond = rgb(palette.sanguine);
     const toCut = rgb(palette.verdigris);
     const brushed = this.lensData.brushed();
     scene.setSteel(shown.steel, (height, value) => {
       if (isRegion && value === 1) return asLit(toCut);
+      if (reach !== undefined && value !== undefined && value > reach) return asLit(beyond);
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
         return brushed && (value < brushed[0] || value > brushed[1])
           ? graphite

@@ -25,12 +25,22 @@ import type { Planner } from './planner';
 import type { CribRead } from './reader.worker';
 import { Team } from './team';
 import { postedOf, stateOf, takenOf } from './runs';
-import type { FileView, LeftoverView, Moment, PieceView, PlanState, Posted, RegionView, TakenState } from './views';
+import type {
+  FileView,
+  LeftoverView,
+  Moment,
+  PieceView,
+  PlanState,
+  Posted,
+  ReachView,
+  RegionView,
+  TakenState,
+} from './views';
 import { keepErrorsWhole } from './wire';
 
 /** Work that can be called off by its name. */
 export type WorkName =
-  'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'expectation' | 'comparison' | 'survey';
+  'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'reach' | 'expectation' | 'comparison' | 'survey';
 
 /** A file that takes longer to read is given up, s. */
 export const READING_S = 300;
@@ -227,6 +237,11 @@ export class Engine {
   /** Where a step would cut. @throws EsquisseError when the step before is not up to date, or nothing is left */
   region(stepId: string, onProgress: (share: number) => void): Promise<RegionView> {
     return this.flagged('region', (cancel) => this.ask((p) => p.region(stepId, cancel, proxy(onProgress))));
+  }
+
+  /** How far a step's cutter has to stand out over the part. */
+  reach(stepId: string, onProgress: (share: number) => void): Promise<ReachView> {
+    return this.flagged('reach', (cancel) => this.ask((p) => p.reach(stepId, cancel, proxy(onProgress))));
   }
 
   /** What each cutter would take of the steel at a place of the workplan, told better and better. */

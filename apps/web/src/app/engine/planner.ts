@@ -61,7 +61,7 @@ import { partDrawing } from './partDrawing';
 import { PartLook } from './partLook';
 import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
-import type { FileView, LeftoverView, Moment, PieceView, RegionView, ToldJob, ToldState } from './views';
+import type { FileView, LeftoverView, Moment, PieceView, ReachView, RegionView, ToldJob, ToldState } from './views';
 
 const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
@@ -359,6 +359,26 @@ export class Planner {
   /** What other cutters and patterns would do in a finishing step. */
   finishers(stepId: string, ...[cancel, onProgress]: Watched): Promise<Finishers> {
     return this.session.finishers(stepId, this.crew(cancel), onProgress);
+  }
+
+  /** How far a step's cutter has to stand out over the part. */
+  async reach(stepId: string, ...[cancel, onProgress]: Watched): Promise<ReachView> {
+    const { map, field, stickOut } = await this.session.standOut(stepId, this.crew(cancel), onProgress);
+    let [most, all, reached] = [0, 0, 0];
+    for (const need of field) {
+      if (Number.isNaN(need)) continue;
+      most = Math.max(most, need);
+      all++;
+      if (need <= stickOut) reached++;
+    }
+    const high = Math.max(most, 1);
+    return {
+      steel: this.drawing.of(map, field),
+      stickOut,
+      most,
+      bins: histogram(field, 0, high, BINS),
+      reached: all > 0 ? reached / all : 1,
+    };
   }
 
   nextCutters(

@@ -124,6 +124,16 @@ export interface LeftoverView {
   readonly bins: readonly number[];
 }
 
+/** How far a step's cutter has to stand out over the part, mm, for lens and legend; and how far it does. */
+export interface ReachView {
+  readonly steel: DrawnSteel;
+  readonly stickOut: number;
+  readonly most: number;
+  readonly bins: readonly number[];
+  /** Share of the part's plan that its assembly gets down to. */
+  readonly reached: number;
+}
+
 /** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */
 export interface RegionView {
   readonly area: number;

@@ -3,7 +3,7 @@ import { isCancelled, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { DrawnSteel } from '../engine/display';
 import { Engine } from '../engine/engine';
-import type { LeftoverView, Moment } from '../engine/views';
+import type { LeftoverView, Moment, ReachView } from '../engine/views';
 import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
@@ -16,6 +16,15 @@ export interface Shown {
   high?: number;
   /** The field tells where the chosen step would cut. */
   isRegion?: boolean;
+  /** The field tells of the part and not of steel: values beyond this are out of reach. */
+  reach?: number;
+}
+
+/** What a lens is to show. */
+interface Wish {
+  readonly lens: Lens;
+  readonly moment: Moment;
+  readonly stepId?: string | undefined;
 }
 
 /** Fetches what the lens shows at the playhead; while one answer is under way only the newest wish waits. */
@@ -27,16 +36,19 @@ export class LensData {
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   private readonly fit = this.store.selectSignal(planFeature.selectFit);
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  private readonly step = this.store.selectSignal(jobFeature.selectStep);
+  private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly blank = this.store.selectSignal(jobFeature.selectJob);
   private readonly region = inject(RegionLook);
   private readonly looking = inject(Looking);
   private busy = false;
-  private waiting?: { lens: Lens; moment: Moment };
+  private waiting?: Wish;
 
   /** How much of the part is seen through the steel, 0 to 1. */
   readonly through = signal(0);
   readonly shown = signal<Shown | undefined>(undefined);
   readonly leftover = signal<LeftoverView | undefined>(undefined);
+  readonly reach = signal<ReachView | undefined>(undefined);
   /** Bins of the leftover's histogram to look at alone, from the largest value down. */
   readonly brush = signal<Brush | undefined>(undefined);
   /** The brushed values, mm; what is beyond the histogram's ends belongs to the end bins. */
@@ -51,7 +63,10 @@ export class LensData {
 
   constructor() {
     effect(() => {
-      const wish = { lens: this.lens(), moment: this.moment() };
+      const lens = this.lens();
+      const wish = { lens, moment: this.moment(), ...(lens === 'reach' && { stepId: this.step()?.id }) };
+      // what is asked of a job that the planner does not know yet is asked again when it does
+      if (lens === 'reach' && !this.isTold()) return;
       this.summaries();
       this.blank();
       if (!this.fit()) {
@@ -68,7 +83,7 @@ export class LensData {
     });
   }
 
-  private ask(wish: { lens: Lens; moment: Moment }): void {
+  private ask(wish: Wish): void {
     this.waiting = wish;
     if (!this.busy) void this.serve();
   }
@@ -76,7 +91,7 @@ export class LensData {
   private async serve(): Promise<void> {
     this.busy = true;
     while (this.waiting) {
-      const { lens, moment } = this.waiting;
+      const { lens, moment, stepId } = this.waiting;
       this.waiting = undefined;
       try {
         if (lens === 'leftover') {
@@ -85,6 +100,12 @@ export class LensData {
           );
           this.leftover.set(view);
           this.shown.set({ steel: view.steel, high: view.high });
+        } else if (lens === 'reach' && stepId !== undefined) {
+          const view = await this.looking.watch('reach', 'needed stick-out', (onProgress) =>
+            this.engine.reach(stepId, onProgress),
+          );
+          this.reach.set(view);
+          this.shown.set({ steel: view.steel, high: Math.max(1, view.most), reach: view.stickOut });
         } else this.shown.set({ steel: await this.engine.steel(moment) });
       } catch (error) {
         this.shown.set(undefined);

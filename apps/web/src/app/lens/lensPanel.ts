@@ -3,10 +3,11 @@ import { MatSliderModule } from '@angular/material/slider';
 import { MatButtonModule } from '@angular/material/button';
 import { messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { css, leftoverColour } from '../bench/palette';
+import { css, leftoverColour, rampColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
 import { saveFile } from '../shared/files';
 import { type Bar, Histogram } from '../shared/histogram';
+import { Theme } from '../shared/theme';
 import { LensChoice } from '../shared/lensChoice';
 import { figure } from '../shared/numbers';
 import { area, length, unitOf, volume } from '../shared/units';
@@ -83,6 +84,30 @@ import { RegionLook } from './regionLook';
           }}
         </p>
       }
+    } @else if (lens() === 'reach') {
+      @if (data.reach(); as r) {
+        <h3 class="pencil">Stick-out that the chosen cutter needs</h3>
+        <esq-histogram [bars]="reachBars()" label="Histogram of the needed stick-out" [brush]="undefined" told="" />
+        <dl class="figures">
+          <div class="row">
+            <dt>needs</dt>
+            <dd class="number">
+              {{ length(r.most, 1) }} <span class="unit">{{ unitOf('mm') }}</span>
+            </dd>
+          </div>
+          <div class="row">
+            <dt>stands out</dt>
+            <dd class="number" [class.wrong]="r.most > r.stickOut">
+              {{ length(r.stickOut, 1) }} <span class="unit">{{ unitOf('mm') }}</span>
+            </dd>
+          </div>
+          <div class="row">
+            <dt>reaches</dt>
+            <dd class="number">{{ percent1(r.reached) }}</dd>
+          </div>
+        </dl>
+        <p class="pencil note">With the cutter down on the part and room for its holder. Red is out of reach.</p>
+      }
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
@@ -99,6 +124,9 @@ export class LensPanel {
   protected readonly area = area;
   protected readonly unitOf = unitOf;
   protected readonly volume = volume;
+  protected readonly length = length;
+  private readonly theme = inject(Theme);
+  protected readonly percent1 = (share: number): string => `${figure(100 * share, 1)} %`;
   protected readonly percent = (share: number): string => `${Math.round(share * 100)} %`;
   protected readonly lenses = LENSES;
   protected readonly lens = this.store.selectSignal(planFeature.selectLens);
@@ -122,6 +150,26 @@ export class LensPanel {
         length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
         label: named.has(k) ? length(named.get(k)!, 2) : '',
       }))
+      .reverse();
+  });
+
+  /** The needed stick-outs from the longest down; those that the assembly does not have stand out. */
+  protected readonly reachBars = computed((): Bar[] => {
+    const r = this.data.reach();
+    if (!r) return [];
+    const n = r.bins.length;
+    const most = Math.max(1, ...r.bins);
+    const high = Math.max(1, r.most);
+    const { sanguine } = this.theme.palette();
+    return r.bins
+      .map((count, k) => {
+        const value = ((k + 0.5) / n) * high;
+        return {
+          colour: value > r.stickOut ? sanguine : css(rampColour(value / high)),
+          length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
+          label: k === n - 1 || k === 0 || k === Math.floor(n / 2) ? length(value, 0) : '',
+        };
+      })
       .reverse();
   });
 

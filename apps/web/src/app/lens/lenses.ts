@@ -4,6 +4,12 @@ export const LENSES = [
   { id: 'steel', name: 'Steel', key: '2', caption: '' },
   { id: 'leftover', name: 'Leftover', key: '3', caption: '' },
   { id: 'region', name: 'Region of the step', key: '4', caption: 'where the chosen step would cut' },
+  {
+    id: 'reach',
+    name: 'Needed stick-out',
+    key: '5',
+    caption: 'the part, by how far the chosen cutter has to stand out',
+  },
 ] as const;
 
 export type Lens = (typeof LENSES)[number]['id'];

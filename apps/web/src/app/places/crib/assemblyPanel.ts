@@ -42,6 +42,7 @@ import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 import { ClampPanel } from './clampPanel';
 import { CuttingPanel } from './cuttingPanel';
+import { NeededPanel } from './neededPanel';
 import { ShopPanel } from './shopPanel';
 
 type SizeKey = 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG' | 'DN' | 'LN' | 'neckTaper' | 'neckCone';
@@ -86,6 +87,7 @@ interface AssemblyField {
     ClampPanel,
     CuttingPanel,
     MatCheckboxModule,
+    NeededPanel,
     ShopPanel,
     Silhouette,
     ValueField,
@@ -122,6 +124,7 @@ interface AssemblyField {
       <esq-silhouette [tool]="t" [holderShown]="90" [draggable]="true" (stickOut)="change({ stickOut: $event })" />
     </div>
     <p class="pencil">Drag the holder on the drawing to change the stick-out.</p>
+    <esq-needed-panel [tool]="t" />
     <section class="section">
       <h2>Cutter</h2>
       <esq-choice-field label="Kind" [value]="t.cutter.kind" [options]="kinds" (chosen)="kind($any($event))" />
