@@ -76,6 +76,7 @@ export function summaryOf(stepId: string, figures: Partial<StepSummary['figures'
       removed: 100,
       leftover: none,
       neededStickOut: 30,
+      reach: [...Array<number>(29).fill(0), 30],
       findings: [],
       leftOut: [],
       rate: [],

@@ -5,6 +5,7 @@ import { tipGridOver, type TipGrid } from '../field/tipSurface';
 import { sampleNodes } from '../field/sampling';
 import type { WantedSpec } from '../field/wanted';
 import type { Crew } from '../crew/crew';
+import { isCancelled } from '../base/errors';
 import { planAround, ringOf } from '../link/workspace';
 import type { HeightMap } from '../steel/heightMap';
 import type { Expected, ExpectContext } from '../strategy/expected';
@@ -42,7 +43,7 @@ export class Expectations {
     // what a bull-nose's corner touches is told by a ball that bends as it does
     const ballOf = (): RoundPiece => roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
     const keyed = <T>(what: unknown[], make: () => Promise<T>): Promise<T> =>
-      this.remember(JSON.stringify([piece.key, ...what]), make);
+      this.remember(JSON.stringify([piece.key, ...what]), make, crew);
     const context: ExpectContext = {
       part,
       tool: shape,
@@ -82,9 +83,15 @@ export class Expectations {
     return { ...expected, time: ((60 * expected.length) / cutting.vf) * (1 + BETWEEN_SHARE) };
   }
 
-  private remember<T>(key: string, make: () => Promise<T>): Promise<T> {
+  private async remember<T>(key: string, make: () => Promise<T>, crew: Crew): Promise<T> {
     const known = this.kept.get(key) as Promise<T> | undefined;
-    if (known) return known;
+    if (known)
+      return known.catch((error: unknown) => {
+        // somebody else's look that was called off is taken up again
+        crew.cancel.check();
+        if (isCancelled(error)) return this.remember(key, make, crew);
+        throw error;
+      });
     const made = make();
     this.kept.set(key, made);
     // what was called off or failed is looked at again

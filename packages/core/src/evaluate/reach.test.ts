@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { cuts, finished } from '../../test/finishing';
-import { type EndMill, revolved, type Soup } from '../../test/shapes';
+import { calculated, cribOf, type EndMill, revolved, type Soup, testJob } from '../../test/shapes';
 import { clearShare } from '../check/reachAlong';
 
 const DEEP = 30;
@@ -73,5 +73,33 @@ describe('what a holder keeps a cutter from', () => {
     // what stays on the bowl's own wall lies on its foot, which the ball does not enter
     const stays = results[1]!.figures.unfinished?.places.filter((p) => Math.hypot(p.x, p.y) < 22 && p.z > 2 - DEEP);
     expect(stays ?? []).toEqual([]);
+  });
+
+  it('roughing that keeps what is safe ends with the level that the holder clears, allowance and room kept', async () => {
+    const crib = cribOf({ rough: ['bull', 8, 1, 12, 7.6, 20], longer: ['bull', 8, 1, 12, 7.6, 45] });
+    const job = testJob(
+      [
+        { kind: 'level-roughing', assemblyId: 'rough', values: { sideAllowance: 0.3, floorAllowance: 0.3, ap: 1 } },
+        { kind: 'rest-roughing', assemblyId: 'longer', values: { sideAllowance: 0.3, floorAllowance: 0.3, ap: 1 } },
+      ],
+      0,
+      { cell: 0.25, crib },
+    );
+    job.steps[0]!.travel.reach = 'safe';
+    const session = await calculated(job, bowl);
+    const [first, second] = ['s1', 's2'].map((id) => session.results.get(id)!);
+    expect(first!.figures.findings).toEqual([]);
+    expect(second!.figures.findings).toEqual([]);
+    // beside the bowl's wall: the block's corners stand free
+    const lowest = (result: typeof first): number =>
+      Math.min(
+        ...cuts(result!)
+          .filter((c) => Math.abs(Math.hypot(c.x, c.y) - 15) < 7)
+          .map((c) => c.z),
+      );
+    // 1 mm of room and 0.3 of allowance above the edge of the bowl
+    expect(lowest(first)).toBeGreaterThan(-20 + 1.3 - 0.01);
+    expect(lowest(first)).toBeLessThan(-20 + 1.3 + 1);
+    expect(lowest(second)).toBeLessThan(-DEEP + 0.4);
   });
 });

@@ -50,7 +50,7 @@ const SHORTER_MM = 0.5;
             <div>out {{ size(t.assembly.stickOut) }}</div>
           </div>
         </div>
-        @if (region.has()) {
+        @if (region.has() || isFinishing()) {
           <button
             matButton
             class="plain compare"
@@ -58,9 +58,11 @@ const SHORTER_MM = 0.5;
             data-testid="compare"
             (click)="comparing.set(!comparing())"
           >
-            {{ comparing() ? 'Close the comparison' : 'Which cutter?' }}
+            {{ comparing() ? 'Close the comparison' : region.has() ? 'Which cutter?' : 'Which cutter, which pattern?' }}
           </button>
-          @if (comparing()) {
+          @if (comparing() && isFinishing()) {
+            <esq-finisher-chooser (cutter)="changeTo($event)" (pattern)="changeKind($event)" />
+          } @else if (comparing()) {
             <esq-next-cutters
               [index]="index()"
               [allowance]="allowance()"
@@ -68,20 +70,6 @@ const SHORTER_MM = 0.5;
               [chosen]="step()?.assemblyId ?? ''"
               (choose)="changeTo($event)"
             />
-          }
-        }
-        @if (isFinishing()) {
-          <button
-            matButton
-            class="plain compare"
-            [attr.aria-expanded]="comparing()"
-            data-testid="compare"
-            (click)="comparing.set(!comparing())"
-          >
-            {{ comparing() ? 'Close the comparison' : 'Which cutter, which pattern?' }}
-          </button>
-          @if (comparing()) {
-            <esq-finisher-chooser (cutter)="changeTo($event)" (pattern)="changeKind($event)" />
           }
         }
         @if (worn(); as w) {

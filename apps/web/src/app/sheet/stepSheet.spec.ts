@@ -146,6 +146,21 @@ describe('the sheet of a step', () => {
     expect(store.selectSignal(planFeature.selectMoment)()).toEqual({ stepId: 's1', motion: 2 });
   });
 
+  it('offers the ways out where the holder is too low: what is safe is a setting of the step', async () => {
+    const finding = { kind: 'holder', text: 'The holder is 40.00 mm too low', motion: 2, count: 1, amount: 40 };
+    const reach = [100, ...Array<number>(98).fill(0), 100];
+    told(store, [summaryOf('s1', { findings: [finding] as never, neededStickOut: 100, reach })], ['s1']);
+    await fixture.whenStable();
+    const fold = host.querySelector('[data-testid="reach"]')!;
+    expect(fold.textContent).toContain('too short');
+    const safe = fold.querySelector<HTMLButtonElement>('[data-testid="way-safe"]')!;
+    // half of the length wants a stick-out of 1 mm, the other half one of 100
+    expect(safe.textContent.replace(/\s+/g, ' ')).toContain('50 % of the length stays');
+    safe.click();
+    await fixture.whenStable();
+    expect(store.selectSignal(jobFeature.selectJob)()!.steps[0]!.travel.reach).toBe('safe');
+  });
+
   it('says that its figures are of an earlier state once a value is changed', async () => {
     told(store, [summaryOf('s1')], ['s1']);
     await fixture.whenStable();
