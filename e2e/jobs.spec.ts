@@ -140,6 +140,7 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
   await page.getByRole('link', { name: /^Crib/ }).click();
   await page.getByRole('textbox', { name: 'Find' }).fill('t45');
   await page.getByRole('button', { name: '45', exact: true }).click();
+  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('T45:');
   await enter('DC', '12');
   await page.getByRole('link', { name: /^Workplan/ }).click();
   for (const number of [1, 2]) {
