@@ -71,7 +71,7 @@ test('pictures of the main views', async ({ page }) => {
   await page.getByRole('button', { name: 'Day' }).click();
   await page.getByRole('link', { name: /Crib/ }).click();
   await page.getByText('Ball 6', { exact: true }).first().click();
-  await expect(page.getByText(/^T4: Ball 6 in/)).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('T4:');
   await page.getByLabel('Stick-out', { exact: true }).fill('30');
   await page.getByLabel('Stick-out', { exact: true }).press('Enter');
   await page.getByRole('link', { name: /Workplan/ }).click();

@@ -130,7 +130,8 @@ test('keys act after the playhead was dragged, and stay quiet in menus and on wh
   await expect(page.getByTestId('play')).toHaveAccessibleName('Play');
 
   const jobs = page.getByRole('button', { name: 'Jobs' });
-  await jobs.click();
+  await jobs.press('Enter');
+  await expect(page.getByRole('menuitem').first()).toBeFocused();
   await page.keyboard.press('2');
   await page.keyboard.press('Escape');
   // a menu that closes gives the focus back to what opened it
