@@ -52,7 +52,7 @@ test('pictures of the main views', async ({ page }) => {
   await shot('ridges');
   await page.getByTestId('compare').click();
   await expect(page.getByTestId('pattern-even-scallop')).toBeVisible();
-  await page.getByTestId('compare').evaluate((button) => button.scrollIntoView({ block: 'start' }));
+  await page.getByTestId('pattern-even-scallop').scrollIntoViewIfNeeded();
   await page.keyboard.press('5');
   await rest();
   await shot('compare');
@@ -78,7 +78,7 @@ test('pictures of the main views', async ({ page }) => {
   await page.getByTestId('step-4').click();
   await page.getByTestId('calculate').click();
   await expect(page.getByRole('button', { name: /The holder is .* too low.*Show/ })).toBeVisible();
-  await page.getByTestId('reach').evaluate((fold) => fold.scrollIntoView({ block: 'center' }));
+  await page.getByTestId('way-divide').scrollIntoViewIfNeeded();
   await rest();
   await shot('reach');
 });

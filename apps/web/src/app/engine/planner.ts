@@ -373,7 +373,8 @@ export class Planner {
     }
     const high = Math.max(most, 1);
     return {
-      steel: this.drawing.of(map, field),
+      // openings through the part show the ground
+      steel: this.drawing.of({ ...map, heights: map.heights.map((h) => Math.max(h, map.floor)) }, field),
       stickOut,
       most,
       bins: histogram(field, 0, high, BINS),

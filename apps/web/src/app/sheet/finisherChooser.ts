@@ -122,7 +122,7 @@ export class FinisherChooser {
       ...look,
       scales: {
         x: { ...axis, min: 0, title: title('minutes') },
-        y: { ...axis, min: 0, title: title('stays, % of the area') },
+        y: { ...axis, min: 0, title: title('stays, %') },
       },
       plugins: {
         tooltip: { ...look.plugins!.tooltip, callbacks: { label: (item) => rows[item.dataIndex]?.title ?? '' } },
