@@ -5,7 +5,7 @@ import { ProfileDrop } from '../tool/drop';
 import type { Profile } from '../tool/profile';
 
 /** A path is looked at once in this length, mm. */
-const LOOK_MM = 0.5;
+const LOOK_MM = 1;
 
 export interface ReachAsk {
   readonly part: ContactMesh;
@@ -27,13 +27,19 @@ export function reachAlong({ part, path, holder, span }: ReachAsk, cancel?: Canc
   for (let k = Math.max(1, span[0]); k < span[1]; k++) {
     if ((k & 255) === 0) cancel?.check();
     if (kind[k] === Motion.rapid) continue;
-    open += Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!);
-    if (open < LOOK_MM && k + 1 < span[1]) continue;
-    const need = drop.at(x[k]!, y[k]!) - z[k]!;
-    const bin = need > 0 ? Math.ceil(need) - 1 : 0;
-    while (lengths.length <= bin) lengths.push(0);
-    lengths[bin]! += open;
-    open = 0;
+    const [dx, dy, dz] = [x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!];
+    const length = Math.hypot(dx, dy, dz);
+    const looks = Math.max(1, Math.ceil(length / LOOK_MM));
+    for (let s = 1; s <= looks; s++) {
+      open += length / looks;
+      if (open < LOOK_MM && (s < looks || k + 1 < span[1])) continue;
+      const back = 1 - s / looks;
+      const need = drop.at(x[k]! - back * dx, y[k]! - back * dy) - (z[k]! - back * dz);
+      const bin = need > 0 ? Math.ceil(need) - 1 : 0;
+      while (lengths.length <= bin) lengths.push(0);
+      lengths[bin]! += open;
+      open = 0;
+    }
   }
   return lengths;
 }

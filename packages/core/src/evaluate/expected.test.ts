@@ -21,13 +21,13 @@ const grounds: [name: string, soup: Soup][] = [
 
 describe('what a finishing step will come to', () => {
   it.each(grounds)(
-    'over %s its length is told within 10 % and 150 mm, before it is planned',
+    'over %s its length is told within 10 % and 20 mm, before it is planned',
     async (_, soup) => {
       for (const [kind, own] of patterns) {
         const { result, session } = await finished(soup, [{ kind, cutter: ball, values: { ...values, ...own } }]);
         const told = (await session.expected('s2', crewHere()))!;
         const length = lengthOf(cuts(result));
-        expect(Math.abs(told.length! - length), `${kind} ${told.length} ${length}`).toBeLessThan(0.1 * length + 150);
+        expect(Math.abs(told.length! - length), `${kind} ${told.length} ${length}`).toBeLessThan(0.1 * length + 20);
       }
     },
     120_000,

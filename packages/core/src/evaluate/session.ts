@@ -1,8 +1,6 @@
 import { CancelFlag } from '../base/cancel';
 import { EsquisseError, isCancelled, messageOf } from '../base/errors';
-import { sharedFloat32 } from '../base/shared';
-import { type Crew, spansOf } from '../crew/crew';
-import { standOutTask } from '../field/standOut';
+import type { Crew } from '../crew/crew';
 import type { Box } from '../geometry/box';
 import { sizeDoubt } from '../job/frame';
 import { type Job, stepsOn } from '../job/job';
@@ -12,7 +10,6 @@ import { copyMap, finerWindow, type HeightMap } from '../steel/heightMap';
 import { restoreBand } from '../steel/history';
 import { leastThreshold, type RestRegion } from '../steel/restRegion';
 import { toolsOf } from '../tool/library';
-import { bodyWithRoom, cutterProfile, HOUSE_BODY_ROOM } from '../tool/shape';
 import {
   calculateStep,
   contextOf,
@@ -29,10 +26,8 @@ import { compareFinishers, type Finishers } from './finishers';
 import type { Piece } from './piece';
 import { retimed, type StepResult } from './result';
 import { Snapshot, type SnapshotStep } from './snapshot';
+import { type StandOut, standOutOver } from './standOut';
 
-/** Places over which it is looked how far a cutter has to stand out, and the pieces in which that is done. */
-const REACH_PLACES = 40_000;
-const REACH_PIECES = 16;
 /** Results that hold no longer, kept aside in case what they were calculated from comes back by undo. */
 const MOST_ASIDE = 4;
 
@@ -69,7 +64,7 @@ export class Session {
   private present?: Snapshot;
   private run?: Run;
   private blankLeftover?: { steel: HeightMap; field: Float32Array };
-  private readonly expectations = new Expectations();
+  private expectations = new Expectations();
   private finer?: { key: string; cell: number; steel: HeightMap };
 
   constructor(private readonly cache?: PathCache) {}
@@ -109,6 +104,7 @@ export class Session {
     this.held.clear();
     this.aside = [];
     this.blankLeftover = undefined;
+    this.expectations = new Expectations();
     this.finer = undefined;
   }
 
@@ -345,32 +341,10 @@ export class Session {
   }
 
   /** How far a step's cutter has to stand out over each place of the part, with the room that its holder keeps, mm. */
-  async standOut(
-    stepId: string,
-    crew: Crew,
-    onDone: (share: number) => void,
-  ): Promise<{ readonly map: HeightMap; readonly field: Float32Array; readonly stickOut: number }> {
-    const { snapshot } = this;
-    const at = snapshot.step(stepId);
+  async standOut(stepId: string, crew: Crew, onDone: (share: number) => void): Promise<StandOut> {
+    const at = this.snapshot.step(stepId);
     if (!at) throw new EsquisseError('job-invalid', 'This step is off, or has no cutter.', stepId);
-    const { piece } = snapshot;
-    const map = piece.topsOn(piece.cell);
-    const field = sharedFloat32(map.heights.length);
-    const stride = Math.max(1, Math.round(Math.sqrt((map.nx * map.ny) / REACH_PLACES)));
-    const ask = {
-      spec: { mesh: piece.part, piece: cutterProfile(at.shape), side: 0, floor: 0 },
-      holder: bodyWithRoom({ ...at.shape, shank: [], stickOut: 0 }, at.room.safe ?? HOUSE_BODY_ROOM),
-      map,
-      stride,
-      out: field,
-    };
-    const blocks = spansOf(Math.ceil(map.ny / stride), REACH_PIECES);
-    await crew.all(
-      standOutTask,
-      blocks.map(([from, to]) => ({ ...ask, rows: [from * stride, Math.min(map.ny, to * stride)] as const })),
-      (done) => onDone(done / blocks.length),
-    );
-    return { map, field, stickOut: at.shape.stickOut };
+    return standOutOver(this.snapshot.piece, at, crew, onDone);
   }
 
   /** What other cutters and patterns would do in a finishing step. @throws EsquisseError for a step of another kind */

@@ -13,7 +13,7 @@ const MOST_PUSHES = 60;
 const CLEAR_MM = 0.01;
 /** Under this share of the nominal cutting speed an edge rubs rather than cuts (common practice). */
 export const SLOW_SHARE = 0.2;
-/** Turned this far off an upright wall the cutter is looked at, mm: rounding would have its holder in it. */
+/** The cutter is looked at this far off upright walls, mm: rounding would have it in them. */
 const OFF_MM = 1e-3;
 
 /** A cutter, what holds it, and what of a part it is to finish. */

@@ -192,7 +192,13 @@ interface Waiting {
   between: Set<Nest>[];
 }
 
-function heightsOf(context: StepContext, values: LevelValues, lowest: number, highest: number): Level[] {
+/** @throws EsquisseError `step-impossible` when the heights leave no level */
+export function heightsOf(
+  context: Pick<StepContext, 'part' | 'tool' | 'steel'>,
+  values: LevelValues,
+  lowest: number,
+  highest: number,
+): Level[] {
   const top = Math.min(values.top ?? Infinity, highest);
   const bottom = Math.max(values.bottom ?? -Infinity, lowest, context.steel.floor);
   if (!(bottom < top))
@@ -211,7 +217,8 @@ function heightsOf(context: StepContext, values: LevelValues, lowest: number, hi
   return levelsOf(top, bottom, values.ap, flats, values.flats);
 }
 
-function highest(heights: Float32Array): number {
+/** The highest of a map's heights, mm. */
+export function highest(heights: Float32Array): number {
   let top = -Infinity;
   for (const h of heights) if (h > top) top = h;
   return top;

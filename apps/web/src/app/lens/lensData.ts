@@ -101,6 +101,7 @@ export class LensData {
           this.leftover.set(view);
           this.shown.set({ steel: view.steel, high: view.high });
         } else if (lens === 'reach' && stepId !== undefined) {
+          this.reach.set(undefined);
           const view = await this.looking.watch('reach', 'needed stick-out', (onProgress) =>
             this.engine.reach(stepId, onProgress),
           );

@@ -148,7 +148,11 @@ export class FinisherChooser {
     effect(() => {
       const id = this.step()?.id;
       this.editor.job();
-      if (id !== undefined) untracked(() => this.newest.wish(id));
+      untracked(() => {
+        // rows of other values or another step are not shown for these
+        this.found.set(undefined);
+        if (id !== undefined) this.newest.wish(id);
+      });
     });
   }
 
@@ -160,12 +164,13 @@ export class FinisherChooser {
   }
 
   private async ask(stepId: string): Promise<void> {
+    const job = this.editor.job();
     try {
       await this.isTold.wait();
       const found = await this.looking.watch('comparison', 'trying the cutters', (onProgress) =>
         this.engine.finishers(stepId, onProgress),
       );
-      if (this.step()?.id !== stepId) return;
+      if (this.step()?.id !== stepId || this.editor.job() !== job) return;
       this.problem.set('');
       this.found.set(found);
     } catch (error) {

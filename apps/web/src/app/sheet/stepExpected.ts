@@ -70,10 +70,11 @@ export class StepExpected {
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
   private readonly calculation = this.store.selectSignal(planFeature.selectCalculation);
   private readonly newest = new Newest((stepId: string) => this.ask(stepId));
-  private readonly found = signal<{ stepId: string; expected: ExpectedStep } | undefined>(undefined);
+  private readonly found = signal<{ stepId: string; job: unknown; expected: ExpectedStep } | undefined>(undefined);
   protected readonly told = computed(() => {
     const found = this.found();
-    return found?.stepId === this.chosen.step()?.id ? found?.expected : undefined;
+    const isOwn = found?.stepId === this.chosen.step()?.id && found?.job === this.job();
+    return isOwn ? found?.expected : undefined;
   });
   protected readonly clock = clock;
   protected readonly length = length;
@@ -104,6 +105,6 @@ export class StepExpected {
     // what cannot be told is not told: the calculation says what is wrong
     const expected = await this.engine.expected(stepId).catch(() => undefined);
     if (job !== this.job()) return;
-    this.found.set(expected && { stepId, expected });
+    this.found.set(expected && { stepId, job, expected });
   }
 }

@@ -30,7 +30,17 @@ const MUCH_LONGER_MM = 10;
         <div class="chart" role="img" [attr.aria-label]="s.brief">
           <canvas baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
         </div>
-        @if (s.isShort || isSafe()) {
+        @if (isSafe()) {
+          <div class="ways" role="group" aria-label="Ways out">
+            <button matButton class="way" data-testid="way-whole" (click)="keepSafe(false)">
+              <span>Plan all of it again</span>
+              <span class="pencil"
+                >Now only what shank and holder clear is cut. What all of it needs is known when it is planned
+                whole.</span
+              >
+            </button>
+          </div>
+        } @else if (s.isShort) {
           <div class="ways" role="group" aria-label="Ways out">
             @if (s.ways?.longer; as longer) {
               <button matButton class="way" data-testid="way-longer" (click)="take(longer)">
@@ -38,27 +48,26 @@ const MUCH_LONGER_MM = 10;
                 <span class="number">{{ clock(longer.time) }}</span>
                 <span class="pencil">All of it is cut.</span>
               </button>
-            } @else {
+            } @else if (s.ways?.isHolder) {
               <p class="pencil">
                 This cutter can stand out {{ length(s.ways?.longest ?? 0, 0) }} {{ unitOf('mm') }} at most, and the crib
                 has no longer one like it.
               </p>
-            }
-            @if (isSafe()) {
-              <button matButton class="way" data-testid="way-whole" (click)="keepSafe(false)">
-                <span>Plan all of it again</span>
-                <span class="pencil">Now only what shank and holder clear is cut.</span>
-              </button>
             } @else {
-              <button matButton class="way" data-testid="way-safe" (click)="keepSafe(true)">
-                <span>Cut only what clears</span>
+              <p class="pencil">
+                It is the shank or neck that touches: standing out farther does not help, a slimmer one does.
+              </p>
+            }
+            <button matButton class="way" data-testid="way-safe" (click)="keepSafe(true)">
+              <span>Cut only what clears</span>
+              @if (s.ways?.isHolder) {
                 <span class="number">{{ clock(s.ways?.safeTime ?? 0) }}</span>
                 <span class="pencil"
-                  >{{ percent(1 - (s.ways?.share ?? 1)) }} of the length stays for a later step.</span
+                  >About {{ percent(1 - (s.ways?.share ?? 1)) }} of the length stays for a later step.</span
                 >
-              </button>
-            }
-            @if (!isDivided() && s.ways?.longer; as longer) {
+              }
+            </button>
+            @if (s.ways?.longer; as longer) {
               <button matButton class="way" data-testid="way-divide" (click)="divide(longer)">
                 <span>Divide: the rest by a longer one</span>
                 <span class="number">{{ s.divided }}</span>
@@ -108,14 +117,6 @@ export class StepReach {
   protected readonly unitOf = unitOf;
 
   protected readonly isSafe = computed(() => this.chosen.step()?.travel.reach === 'safe');
-  /** Whether a step behind it does already what its assembly cannot reach. */
-  protected readonly isDivided = computed(() => {
-    const step = this.chosen.step();
-    const steps = this.editor.job()?.steps ?? [];
-    return steps
-      .slice(this.chosen.index() + 1)
-      .some(({ values }) => values['restOf'] === step?.assemblyId && values['restBy'] === 'assembly');
-  });
   private readonly stickOut = computed(() => this.chosen.tool()?.assembly.stickOut ?? 0);
   protected readonly shown = computed(() => {
     const f = this.figures();
@@ -136,7 +137,7 @@ export class StepReach {
       brief: `Reach: needs ${length(needed, 1)} of ${length(stickOut, 1)} ${unitOf('mm')}${isShort ? ', too short' : ''}`,
       tooLong:
         spare >= MUCH_LONGER_MM && advisedStickOut(needed) < stickOut
-          ? `It stands out ${length(spare, 0)} ${unitOf('mm')} more than it needs: ${length(advisedStickOut(needed), 0)} would be stiffer.`
+          ? `It stands out ${length(spare, 0)} ${unitOf('mm')} more than this step needs: ${length(advisedStickOut(needed), 0)} would be stiffer.`
           : '',
     };
   });

@@ -31,6 +31,11 @@ describe('ways out where a holder is too low', () => {
     expect(longer.crib.assemblies.find((a) => a.id === 'short')!.stickOut).toBe(35);
   });
 
+  it('a shank that touches is not helped by standing out farther', () => {
+    const ways = reachWays(job, finish, { ...figures, neededStickOut: 15, reach: reach.slice(0, 15) })!;
+    expect(ways).toMatchObject({ isHolder: false, longer: undefined });
+  });
+
   it('a finishing step is divided: it keeps to what clears, its like takes what edges, shank and holder left', () => {
     const ways = reachWays(job, finish, figures)!;
     const divided = withDivided(job, finish, ways.longer!, {})!;

@@ -1,6 +1,8 @@
 import {
   advisedStickOut,
   clearShare,
+  HOUSE_BODY_ROOM,
+  type HouseValues,
   type Job,
   kindOf,
   longestStickOut,
@@ -12,7 +14,6 @@ import {
   toolsOf,
 } from '@esquisse/core';
 import { freeId, withAssemblyChange, withNewStep, withStep, withValue } from './edit';
-import type { HouseValues } from '@esquisse/core';
 import { withTravel } from './stepEdit';
 
 /** What a longer cutter would have to be: one of the crib, or the same one standing out farther. */
@@ -24,10 +25,12 @@ export interface Longer {
   readonly time: number;
 }
 
-/** Ways out where the holder is too low, with what each takes. */
+/** Ways out where the holder is too low, with what each takes; from a path that was planned whole. */
 export interface ReachWays {
-  /** Undefined where the cutter is too short for that: it can stand out so far at most. */
+  /** Undefined where the holder is not what touches, or the cutter is too short: it can stand out so far at most. */
   readonly longer: Longer | undefined;
+  /** Whether the holder is too low: a shank or neck that touches is not helped by standing out farther. */
+  readonly isHolder: boolean;
   readonly longest: number;
   /** Share of the length that the assembly clears as it is, and the time of that, s. */
   readonly share: number;
@@ -53,13 +56,17 @@ export function reachWays(job: Job, step: Step, figures: StepFigures): ReachWays
     .sort((a, b) => a.assembly.stickOut - b.assembly.stickOut)[0];
   const longest = longestStickOut(tool.cutter);
   const own = { ...tool, assembly: { ...tool.assembly, stickOut: wanted } };
-  const longer: Longer | undefined = like
-    ? { assemblyId: like.assembly.id, stickOut: like.assembly.stickOut, time: timeWith(like) }
-    : wanted <= longest
-      ? { stickOut: wanted, time: timeWith(own) }
-      : undefined;
-  const share = clearShare(figures.reach, stickOut);
-  return { longer, longest, share, safeTime: share * figures.time };
+  const isHolder = needed > stickOut;
+  const longer: Longer | undefined = !isHolder
+    ? undefined
+    : like
+      ? { assemblyId: like.assembly.id, stickOut: like.assembly.stickOut, time: timeWith(like) }
+      : wanted <= longest
+        ? { stickOut: wanted, time: timeWith(own) }
+        : undefined;
+  // the room that the holder keeps then is missing from what clears
+  const share = clearShare(figures.reach, stickOut - (step.travel.holderClearance ?? HOUSE_BODY_ROOM.holder));
+  return { longer, isHolder, longest, share, safeTime: share * figures.time };
 }
 
 /** The step with a longer cutter: another assembly, or its own standing out farther. */

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { advisedStickOut, type Tool } from '@esquisse/core';
+import { advisedStickOut, longestStickOut, type Tool } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { length, unitOf } from '../../shared/units';
 import { withAssemblyChange } from '../../state/edit';
@@ -58,13 +58,21 @@ export class NeededPanel {
     });
   });
 
+  /** Whether each of its steps is planned whole and up to date: else what they need is not known. */
+  private readonly isKnown = computed(() => {
+    const { id } = this.tool().assembly;
+    const own = (this.editor.job()?.steps ?? []).filter((step) => step.assemblyId === id && step.enabled);
+    return own.every((step) => this.fresh().includes(step.id) && step.travel.reach === 'whole');
+  });
+
   /** A stick-out that does for all of them, where the present one is too short or much longer. */
   protected readonly proposed = computed(() => {
     const { cutter, assembly } = this.tool();
     const most = Math.max(0, ...this.rows().map((r) => r.needed));
     const mm = Math.max(cutter.APMX, advisedStickOut(most));
     const margin = assembly.stickOut - most;
-    return (margin < 0 || margin >= MUCH_LONGER_MM) && mm !== assembly.stickOut && mm <= cutter.OAL ? mm : undefined;
+    const isWorth = margin < 0 || margin >= MUCH_LONGER_MM;
+    return this.isKnown() && isWorth && mm !== assembly.stickOut && mm <= longestStickOut(cutter) ? mm : undefined;
   });
 
   protected set(stickOut: number): void {
