@@ -23,24 +23,30 @@ export function reachAlong({ part, path, holder, span }: ReachAsk, cancel?: Canc
   const drop = new ProfileDrop(part, holder);
   const { x, y, z, kind } = path;
   const lengths: number[] = [];
+  /** Length since the last look. */
   let open = 0;
+  const look = (px: number, py: number, pz: number): void => {
+    const need = drop.at(px, py) - pz;
+    const bin = need > 0 ? Math.ceil(need) - 1 : 0;
+    while (lengths.length <= bin) lengths.push(0);
+    lengths[bin]! += open;
+    open = 0;
+  };
+  let last = -1;
   for (let k = Math.max(1, span[0]); k < span[1]; k++) {
     if ((k & 255) === 0) cancel?.check();
     if (kind[k] === Motion.rapid) continue;
+    last = k;
     const [dx, dy, dz] = [x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!];
     const length = Math.hypot(dx, dy, dz);
-    const looks = Math.max(1, Math.ceil(length / LOOK_MM));
+    const looks = Math.max(1, Math.floor(length / LOOK_MM));
     for (let s = 1; s <= looks; s++) {
       open += length / looks;
-      if (open < LOOK_MM && (s < looks || k + 1 < span[1])) continue;
       const back = 1 - s / looks;
-      const need = drop.at(x[k]! - back * dx, y[k]! - back * dy) - (z[k]! - back * dz);
-      const bin = need > 0 ? Math.ceil(need) - 1 : 0;
-      while (lengths.length <= bin) lengths.push(0);
-      lengths[bin]! += open;
-      open = 0;
+      if (open >= LOOK_MM) look(x[k]! - back * dx, y[k]! - back * dy, z[k]! - back * dz);
     }
   }
+  if (last >= 0 && open > 0) look(x[last]!, y[last]!, z[last]!);
   return lengths;
 }
 
