@@ -220,7 +220,7 @@ export class Bench {
         scene.dispose();
       });
       this.stage.towardsEye = () => scene.towardsEye();
-      this.stage.picture = () => (this.part() && this.stage.slot() ? scene.picture(...PICTURE) : '');
+      this.stage.picture = () => (this.part() && this.stage.slot() ? scene.picture(...PICTURE) : Promise.resolve(''));
       this.stage.place(this.host);
       this.scene.set(scene);
     });

@@ -95,17 +95,24 @@ export class PathLines {
     const colourOf = colouring(path, palette, colour, this.passes, contact);
     let along = 0;
     for (let i = 1; i < n; i++) {
-      const from = 6 * (i - 1);
       const kind = PATH_KINDS.indexOf(GROUPS.get(path.kind[i]!) ?? 'cut');
       const paint = colourOf(i);
       for (let end = 0; end < 2; end++) {
         const k = i - 1 + end;
-        position.set([path.x[k]!, path.y[k]!, path.z[k]!], from + 3 * end);
+        const row = 2 * (i - 1) + end;
         if (end === 1)
           along += Math.hypot(path.x[i]! - path.x[i - 1]!, path.y[i]! - path.y[i - 1]!, path.z[i]! - path.z[i - 1]!);
-        about.set([i, along % 1e4, kind, this.levels[i]!], 8 * (i - 1) + 4 * end);
-        pass[2 * (i - 1) + end] = this.passes[i]!;
-        colours.set([255 * paint[0], 255 * paint[1], 255 * paint[2], 255], 8 * (i - 1) + 4 * end);
+        // written one by one: a path has tens of thousands of motions
+        position[3 * row] = path.x[k]!;
+        position[3 * row + 1] = path.y[k]!;
+        position[3 * row + 2] = path.z[k]!;
+        about[4 * row] = i;
+        about[4 * row + 1] = along % 1e4;
+        about[4 * row + 2] = kind;
+        about[4 * row + 3] = this.levels[i]!;
+        pass[row] = this.passes[i]!;
+        for (let c = 0; c < 3; c++) colours[4 * row + c] = 255 * paint[c]!;
+        colours[4 * row + 3] = 255;
       }
     }
     this.length = along;

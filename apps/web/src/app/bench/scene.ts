@@ -11,7 +11,6 @@ import {
   Raycaster,
   LineBasicMaterial,
   LineSegments,
-  type Material,
   Mesh,
   MeshBasicMaterial,
   type Object3D,
@@ -28,12 +27,12 @@ import type { PartDrawing } from '../engine/partDrawing';
 import type { StepRun } from '../engine/views';
 import { DAY, type Palette, rgb } from './palette';
 import { PathLines, type PathView } from './pathLines';
+import { pictureOf } from './picture';
+import { makePrograms, readyPrograms } from './programs';
 import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, type LimitLine } from './solids';
 import { type CellColour, colourSteel, fits, reshapeSteel, steelGeometry } from './steelMesh';
 import { LEVEL_LIGHT, setSeen, shadowOf, studio, TO_EYE } from './studio';
 
-/** Share of a small picture's quality that is kept. */
-const PICTURE_QUALITY = 0.85;
 /** A corner or edge this near to the pointer is meant, pixels. */
 const PICK_PIXELS = 7;
 /** A path this near to the pointer is meant, pixels. */
@@ -85,6 +84,7 @@ export class BenchScene {
   /** Ends of what holds the cutter: height over its tip, and radius, mm. */
   private held: readonly { height: number; radius: number }[] = [];
   private pending = 0;
+  private readonly programs: Promise<void>;
   /** Diagonal of what was fitted into the view, mm. */
   private size = 250;
   /** Called after each drawing, with the direction the camera looks from. */
@@ -92,7 +92,7 @@ export class BenchScene {
   /** Called when the browser takes the drawing away, and when it gives it back. */
   onLost?: (isLost: boolean) => void;
 
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor(canvas: HTMLCanvasElement) {
     this.renderer = new WebGLRenderer({ canvas, antialias: !drawsInSoftware(), alpha: true });
     this.renderer.setPixelRatio(Math.min(2, globalThis.devicePixelRatio || 1));
     this.camera.up.set(0, 0, 1);
@@ -109,6 +109,7 @@ export class BenchScene {
       this.onLost?.(false);
       this.draw();
     });
+    this.programs = makePrograms(this.renderer, this.camera, this.palette);
     this.look('isometric');
   }
 
@@ -119,6 +120,7 @@ export class BenchScene {
 
   dispose(): void {
     cancelAnimationFrame(this.pending);
+    this.pending = 0;
     this.controls.dispose();
     for (const group of this.groups()) clear(group);
     this.renderer.dispose();
@@ -194,13 +196,14 @@ export class BenchScene {
       geometry.setAttribute('position', new BufferAttribute(drawing.positions, 3));
       geometry.setAttribute('normal', new BufferAttribute(drawing.normals, 3));
       if (colours) geometry.setAttribute('color', new BufferAttribute(colours, 3));
-      this.part.add(
-        new Mesh(geometry, studio({ ...(colours ? {} : { colour: this.palette.plaster }), exposure: PLASTER_LIGHT })),
-      );
+      const material = studio({ ...(colours ? {} : { colour: this.palette.plaster }), exposure: PLASTER_LIGHT });
+      this.part.add(new Mesh(geometry, material));
       const folds = new BufferGeometry();
       folds.setAttribute('position', new BufferAttribute(drawing.folds, 3));
       const ink = new LineBasicMaterial({ color: this.palette.ink, transparent: true, opacity: 0.4 });
       this.folds.add(new LineSegments(folds, ink));
+      // always in sight: to find out whether it is takes longer than to draw it
+      for (const object of [...this.part.children, ...this.folds.children]) object.frustumCulled = false;
     }
     if (lines && lines.length > 0) {
       const geometry = new BufferGeometry();
@@ -417,18 +420,15 @@ export class BenchScene {
   }
 
   /** A small picture of the piece alone, as it is looked at now; a data URL. */
-  picture(width: number, height: number): string {
+  async picture(width: number, height: number): Promise<string> {
     const apart = [this.path, this.tool, this.glyphs, this.limits, this.lit, this.marks];
-    const { canvas } = this;
     for (const group of apart) group.visible = false;
+    await readyPrograms(this.renderer, this.scene, this.camera);
     this.renderer.render(this.scene, this.camera);
-    const picture = Object.assign(document.createElement('canvas'), { width, height });
-    const scale = Math.min(width / canvas.width, height / canvas.height);
-    const [w, h] = [scale * canvas.width, scale * canvas.height];
-    picture.getContext('2d')?.drawImage(canvas, (width - w) / 2, (height - h) / 2, w, h);
+    const picture = pictureOf(this.renderer, width, height);
     for (const group of apart) group.visible = true;
     this.draw();
-    return picture.toDataURL('image/webp', PICTURE_QUALITY);
+    return picture;
   }
 
   /** Whether the bench stands nowhere in sight: what is drawn then waits until it does. */
@@ -439,18 +439,24 @@ export class BenchScene {
 
   private isParked = false;
 
+  /** Draws at the browser's next picture; what has just come is drawn as soon as its program is ready on the graphics side. */
   private draw(): void {
     if (this.pending || this.isParked) return;
-    this.pending = requestAnimationFrame(() => {
-      this.pending = 0;
-      TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
-      const { width, height } = this.renderer.getSize(new Vector2());
-      const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);
-      this.pathLines?.inkFor(perMm, Math.min(width * height, (this.size * perMm) ** 2 / 3));
-      this.ghostTool();
-      this.renderer.render(this.scene, this.camera);
-      this.onDrawn?.(this.camera);
-    });
+    this.pending = requestAnimationFrame(() => void this.drawWhenReady());
+  }
+
+  private async drawWhenReady(): Promise<void> {
+    await this.programs;
+    await readyPrograms(this.renderer, this.scene, this.camera);
+    if (!this.pending) return;
+    this.pending = 0;
+    TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
+    const { width, height } = this.renderer.getSize(new Vector2());
+    const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);
+    this.pathLines?.inkFor(perMm, Math.min(width * height, (this.size * perMm) ** 2 / 3));
+    this.ghostTool();
+    this.renderer.render(this.scene, this.camera);
+    this.onDrawn?.(this.camera);
   }
 }
 
@@ -472,8 +478,7 @@ function clear(group: Group): void {
 
 function free(object: Object3D): void {
   object.traverse((o) => {
-    const own = o as Partial<Mesh>;
-    own.geometry?.dispose();
-    (own.material as Material | undefined)?.dispose();
+    // materials are kept: they hold nothing but their programs, and to make one again takes half a second without a chip
+    (o as Partial<Mesh>).geometry?.dispose();
   });
 }

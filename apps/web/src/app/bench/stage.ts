@@ -18,7 +18,7 @@ export class BenchStage {
   /** Direction from the piece to the eye, in the laid frame. */
   towardsEye: () => Vec3 = () => [0, 0, 1];
   /** A small picture of what stands on the bench, as a data URL; empty while nothing is to be seen. */
-  picture: () => string = () => '';
+  picture: () => Promise<string> = () => Promise.resolve('');
   readonly slot = signal<BenchPlace | undefined>(undefined);
   /** The bench's element, and where it stands when no place shows it. */
   private bench?: { element: HTMLElement; parking: HTMLElement };

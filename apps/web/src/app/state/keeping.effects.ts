@@ -47,17 +47,18 @@ export class KeepingEffects {
       this.actions.pipe(
         ofType(PlanActions.taken, PlanActions.stateTold, PlanActions.workEnded),
         debounceTime(QUIET_MS),
-        tap(() => this.noteLook()),
+        tap(() => void this.noteLook()),
       ),
     { dispatch: false },
   );
 
-  private noteLook(): void {
+  private async noteLook(): Promise<void> {
     const job = this.job();
     const boxes = this.engine.piece()?.boxes;
     if (!job || !boxes || this.readOnly() || !this.isTold() || this.works().length > 0) return;
     const time = timeBefore(job, this.summaries());
     const size = sizeOf(boxes.part) as [number, number, number];
-    void this.keeper.noteLook(job, { time, fresh: this.fresh().length, size, picture: this.stage.picture() });
+    const fresh = this.fresh().length;
+    await this.keeper.noteLook(job, { time, fresh, size, picture: await this.stage.picture() });
   }
 }
