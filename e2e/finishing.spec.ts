@@ -105,3 +105,37 @@ test('a holder that is too low: the step tells how far, cuts only what clears, a
   await expect(page.getByTestId('reach')).not.toContainText('too short');
   expect(errors).toEqual([]);
 });
+
+test('a finishing step is held to faces that are pressed on the bench; pressed again a face is let go', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('add-step').click();
+  await page.getByTestId('add-parallel-passes').click();
+  await page.getByRole('button', { name: 'Faces …' }).click();
+  await page.getByRole('menuitem', { name: 'Only on picked faces' }).click();
+  const limit = page.getByTestId('limit');
+  await expect(limit).toContainText('no face yet');
+  const canvas = page.locator('esq-bench canvas');
+  await page.getByRole('button', { name: 'Top', exact: true }).click();
+  // seen from above the pocket's floor lies in the middle
+  await canvas.click();
+  await expect(limit).toContainText('one face');
+  await canvas.click();
+  await expect(limit).toContainText('no face yet');
+  await limit.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByTestId('face-trouble')).toHaveText('Pick faces, or remove this limit.');
+  // and it is not calculated as if there were no limit
+  await page.getByTestId('calculate').click();
+  await expect(page.getByText(/No face is picked yet/)).toBeVisible();
+  await limit.getByRole('button', { name: 'Pick' }).click();
+  await canvas.click();
+  await expect(limit).toContainText('one face');
+  await page.keyboard.press('Escape');
+  await page.getByTestId('calculate').click();
+  await idle(page);
+  await expect(page.getByText('Nothing but the edges touches steel; no gouge.')).toBeVisible();
+  expect(errors).toEqual([]);
+});

@@ -96,7 +96,7 @@ test('a step is held in plan by the block, by a drawing and by places of the par
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');
   await page.getByTestId('step-1').click();
-  await page.getByRole('button', { name: 'Outline of the block' }).click();
+  await page.getByRole('button', { name: 'Block', exact: true }).click();
   const limit = page.getByTestId('limit');
   await expect(limit).toHaveCount(1);
   await expect(limit).toContainText('outline of the block');

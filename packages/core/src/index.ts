@@ -66,6 +66,7 @@ export {
   type Picked,
   pickTitle,
 } from './survey/pick';
+export { addPicks, type FacePick, facesPicked, pickOfFace, togglePick } from './survey/facePicks';
 export { outlinesUnder } from './survey/planOutline';
 export { compareRevisions, type RevisionReport, revisionSentence } from './survey/revision';
 export { ROOMY_MM } from './survey/rolling';
@@ -112,14 +113,18 @@ export { type Fixture } from './job/fixtures';
 export { type Followed, followFaces } from './job/followFaces';
 export { cribFollowing, stepCutting, stepLoad, withFollowingData } from './job/following';
 export { type FollowedOutline, followOutlines } from './job/followOutlines';
+export { followFacePicks } from './job/followPicks';
 export { blockBox, blockInSetup, laidBoxes, type LaidBoxes, sizeDoubt, workZeroPoint } from './job/frame';
 export {
   type Blank,
   type Drilled,
+  type FaceLimit,
   filesOf,
+  isPlanLimit,
   type Job,
   type ModelFile,
   newStep,
+  type PlanLimit,
   stepSchema,
   parseJob,
   type Setup,

@@ -1,5 +1,5 @@
 import { Motion, type Motions } from '../path/toolpath';
-import type { Touched } from '../field/wanted';
+import type { Touched } from '../field/touched';
 
 /** Farther than this above the part nothing counts as cut, mm. */
 const CAP_MM = 1;

@@ -6,6 +6,7 @@ import { motionNear } from '../path/near';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
 import { THICKEST_MM } from '../steel/leftover';
+import { type FaceLimits, FaceTest } from '../field/faceLimits';
 import { RestTest, type WantedSpec } from '../field/wanted';
 
 /** Slopes of the part from level to upright, by which what stays is told, degrees. */
@@ -29,6 +30,8 @@ export interface Asked {
   readonly slopes: readonly [number, number];
   /** Only where an earlier cutter left more than so much. */
   readonly rest?: WantedSpec['rest'] | undefined;
+  /** Only where faces let a cutter with this radius at its corner, mm. */
+  readonly faces?: { readonly limits: FaceLimits; readonly round: number } | undefined;
   /** Plan areas that its axis never enters: nothing under them is asked for. */
   readonly closed: readonly Polygon[];
 }
@@ -86,7 +89,7 @@ export function overCells(
   partMap: HeightMap,
   steel: HeightMap,
   leftover: Float32Array,
-  { most, lowest, highest, slopes, rest, closed }: Asked,
+  { most, lowest, highest, slopes, rest, faces, closed }: Asked,
   rows: readonly [number, number],
   cancel?: Cancel,
 ): OverCell[] {
@@ -94,6 +97,7 @@ export function overCells(
   const { nx, cell, x0, y0, heights } = steel;
   const over: OverCell[] = [];
   const earlier = rest && new RestTest(rest);
+  const held = faces && new FaceTest(faces.limits, faces.round);
   for (let j = rows[0]; j < rows[1]; j++) {
     cancel?.check();
     const y = y0 + (j + 0.5) * cell;
@@ -113,10 +117,11 @@ export function overCells(
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
       const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
       if (slope < slopes[0] || slope > slopes[1]) continue;
-      if (earlier) {
+      if (earlier || held) {
         const scale = 1 / Math.max(distance, 1e-9);
         const [nx, ny, nz] = [(x - closest.x) * scale, (y - closest.y) * scale, (z - closest.z) * scale];
-        if (!earlier.at({ x: closest.x, y: closest.y, z: closest.z, nx, ny, nz })) continue;
+        const place = { x: closest.x, y: closest.y, z: closest.z, nx, ny, nz };
+        if ((held && !held.at(place)) || (earlier && !earlier.at(place))) continue;
       }
       // on a slope the steel is as much taller than it is thick as the surface is larger than the cell
       over.push({ cell: o, slope, area: (cell * cell * Math.max(tall, thick)) / thick });

@@ -211,7 +211,7 @@ export async function leftoverOn(
 /** Ridges that a step's passes leave on the part, where it is to finish it with a ball. */
 async function ridgesIn(
   piece: Piece,
-  { bound, shape, named, limits }: SnapshotStep,
+  { bound, shape, named, limits, faces }: SnapshotStep,
   path: Motions,
   crew: Crew,
 ): Promise<Ridges | undefined> {
@@ -228,6 +228,7 @@ async function ridgesIn(
     closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
     bare: bareSides(piece.part.box, piece.box),
     rest: rest && 'spec' in rest ? rest : undefined,
+    faces,
     allowance: bound.leaves.least,
   };
   const spans = spansOf(RIDGE_PLACES, RIDGE_PIECES);
@@ -271,7 +272,7 @@ async function contactSpeedIn(
 /** Where more steel stays than a step is to leave; undefined for steps that do not finish, and where there is none. */
 async function unfinishedOn(
   piece: Piece,
-  { bound, shape, named, limits }: SnapshotStep,
+  { bound, shape, named, limits, faces }: SnapshotStep,
   path: Motions,
   steel: HeightMap,
   leftover: Float32Array,
@@ -285,6 +286,7 @@ async function unfinishedOn(
     highest: bound.highest,
     slopes: bound.slopes,
     rest: rest && 'spec' in rest ? rest : undefined,
+    faces: faces && { limits: faces, round: cutterProfile(shape).corner + bound.leaves.least },
     closed: closedAreas(limits, shape.DC / 2, ringOf(piece.box)),
   };
   const partMap = piece.topsOn(steel.cell);
@@ -299,7 +301,7 @@ async function unfinishedOn(
 /** What a step may look at while it is planned. */
 export function contextOf(
   { piece }: Snapshot,
-  { shape, named, limits, room, plannedSafeZ, toleranceBefore, promisedBefore }: SnapshotStep,
+  { shape, named, limits, faces, room, plannedSafeZ, toleranceBefore, promisedBefore }: SnapshotStep,
   before: StepResult | undefined,
   crew: Crew,
   progress: (share: number) => void,
@@ -311,6 +313,7 @@ export function contextOf(
     room,
     steel,
     limits,
+    faces,
     fixtures: piece.fixtures,
     drilled: piece.drilled,
     leftover: () => (before ? Promise.resolve(before.next.leftover) : leftoverOn(piece, steel, crew)),

@@ -33,11 +33,11 @@ export class Expectations {
   /** @param steel before the step with a key that stands for it, as far as it is known */
   async of(
     piece: Piece,
-    at: Pick<SnapshotStep, 'bound' | 'shape' | 'limits' | 'named' | 'cutting'>,
+    at: Pick<SnapshotStep, 'step' | 'bound' | 'shape' | 'limits' | 'faces' | 'named' | 'cutting'>,
     steel: { readonly map: HeightMap; readonly key: string } | undefined,
     crew: Crew,
   ): Promise<ExpectedStep | undefined> {
-    const { bound, shape, limits, named, cutting } = at;
+    const { step, bound, shape, limits, faces, named, cutting } = at;
     const { part } = piece;
     const cutter = cutterProfile(shape);
     // what a bull-nose's corner touches is told by a ball that bends as it does
@@ -54,6 +54,7 @@ export class Expectations {
         const wanted: WantedSpec = {
           slopes: [0, Math.PI / 2],
           ...(rest && { rest }),
+          ...(faces && { faces: { limits: faces, round: ball.corner + allowance.side } }),
           ...(steel && leastSteel !== null && { thicker: leastSteel }),
         };
         const wish = {
@@ -69,7 +70,7 @@ export class Expectations {
           bare: bareSides(part.box, piece.box),
         };
         const of = [rest && [rest.spec.piece, rest.thicker], steel && [steel.key, mostSteel, leastSteel]];
-        return keyed<GroundPieces>(['ground', cutter, allowance, limits, ...of], () => groundPieces(wish, crew));
+        return keyed<GroundPieces>(['ground', cutter, allowance, step.limits, ...of], () => groundPieces(wish, crew));
       },
       tips: (allowance) =>
         keyed<TipGrid>(['tips', cutter, allowance], async () => {

@@ -99,7 +99,7 @@ function shared(values: Values, others: Values): Values {
   return Object.fromEntries([...keys, ...rest].filter((k) => k in values && k in others).map((k) => [k, values[k]!]));
 }
 
-function fitAsk(piece: Snapshot['piece'], { bound, shape, named, limits }: SnapshotStep): FitAsk {
+function fitAsk(piece: Snapshot['piece'], { bound, shape, named, limits, faces }: SnapshotStep): FitAsk {
   const { part, box } = piece;
   const rest = bound.rest && restSpec(part, named.get(bound.rest.assemblyId), bound.rest);
   return {
@@ -110,6 +110,7 @@ function fitAsk(piece: Snapshot['piece'], { bound, shape, named, limits }: Snaps
     closed: closedAreas(limits, shape.DC / 2, ringOf(box)),
     bare: bareSides(part.box, box),
     rest: rest && 'spec' in rest ? rest : undefined,
+    faces,
     piece: cutterProfile(shape),
     shank: shankProfile(shape),
     holder: holderProfile(shape, 0),

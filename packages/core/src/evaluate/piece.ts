@@ -1,14 +1,16 @@
 import { EsquisseError, messageOf } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import type { Limit } from '../field/bounds';
+import type { FaceLimits } from '../field/faceLimits';
 import { type Box, boxOfPositions, translateBox } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
-import { translateMesh, type TriangleMesh } from '../geometry/mesh';
+import { partOf, translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { fixtureBoxes, fixtureMesh } from '../job/fixtures';
 import { blankProblems, blockBox, workZeroPoint } from '../job/frame';
-import type { Drilled, Job, StepLimit } from '../job/job';
+import { type Drilled, isPlanLimit, type Job, type PlanLimit, type StepLimit } from '../job/job';
 import { AS_DRAWN, type Lay, layMesh } from '../part/lay';
 import { standsOut } from '../steel/blank';
+import { facesPicked } from '../survey/facePicks';
 import type { HeightMap } from '../steel/heightMap';
 import { partTops } from '../steel/partTops';
 import { drill, startingSteel } from './startingSteel';
@@ -31,6 +33,9 @@ export interface PieceMeshes {
 /** What is worked out of a piece that can be machined. */
 interface Made {
   readonly part: ContactMesh;
+  /** The part in the frame of the work zero, and as its file has it: their triangles have the same numbers. */
+  readonly mesh: TriangleMesh;
+  readonly drawn: TriangleMesh;
   readonly partKey: string;
   readonly box: Box;
   /** Work zero in the laid frame. */
@@ -103,8 +108,12 @@ export class Piece {
       return map;
     };
     const steel = steelOn(cell);
+    const known = before?.made?.partKey === partKey ? before.made : undefined;
+    const mesh = known?.mesh ?? translateMesh(part.mesh, -x, -y, -z);
     const made: Made = {
-      part: before?.made?.partKey === partKey ? before.made.part : contactMesh(translateMesh(part.mesh, -x, -y, -z)),
+      part: known?.part ?? contactMesh(mesh),
+      mesh,
+      drawn: meshes.part,
       partKey,
       box,
       zero,
@@ -202,10 +211,49 @@ export class Piece {
   }
 
   /** A limit of a step, in the frame of the work zero. */
-  inWorkZero({ points, ...limit }: StepLimit): Limit {
+  inWorkZero({ points, ...limit }: PlanLimit): Limit {
     const [x, y] = this.use().zero;
     return { ...limit, ring: Float64Array.from(points.flatMap(([px, py]) => [px - x, py - y])) };
   }
+
+  /** The faces among a step's limits, as meshes in the frame of the work zero. */
+  heldByFaces(limits: readonly StepLimit[]): HeldByFaces {
+    const { mesh, drawn, part } = this.use();
+    const own = limits.map((limit) => (isPlanLimit(limit) ? undefined : limit));
+    if (!own.some(Boolean)) return { faces: undefined, lost: [] };
+    const known = heldFaces.get(part) ?? new Map<string, HeldByFaces>();
+    heldFaces.set(part, known);
+    const name = JSON.stringify(own);
+    const before = known.get(name);
+    if (before) return before;
+    const found = own.map((limit) => limit && facesPicked(drawn, limit.faces));
+    const meshOf = (marks: Uint8Array): ContactMesh | undefined =>
+      marks.includes(1) ? contactMesh(partOf(mesh, marks)) : undefined;
+    const only = new Uint8Array(mesh.indices.length / 3);
+    own.forEach((limit, k) => {
+      if (limit?.kind === 'faces') found[k]!.marks.forEach((mark, t) => (only[t]! |= mark));
+    });
+    const onlyMesh = meshOf(only);
+    const clear = own.flatMap((limit, k) => {
+      const away = limit?.kind === 'off-faces' ? meshOf(found[k]!.marks) : undefined;
+      return limit?.kind === 'off-faces' && away ? [{ mesh: away, distance: limit.distance }] : [];
+    });
+    const held: HeldByFaces = {
+      faces: {
+        only: onlyMesh && { own: onlyMesh, others: meshOf(only.map((mark) => 1 - mark)) },
+        clear,
+      },
+      lost: found.map((f) => f?.lost ?? 0),
+    };
+    known.set(name, held);
+    return held;
+  }
+}
+
+/** Faces that a step is held by, and how many of those picked for each of its limits are not there. */
+interface HeldByFaces {
+  readonly faces: FaceLimits | undefined;
+  readonly lost: readonly number[];
 }
 
 interface Oriented {
@@ -213,6 +261,9 @@ interface Oriented {
   readonly mesh: TriangleMesh;
   readonly box: Box;
 }
+/** Faces by which steps of a part are held, by their limits. */
+const heldFaces = new WeakMap<ContactMesh, Map<string, HeldByFaces>>();
+
 /** Meshes as they were oriented last: most changes of a job leave that as it is. */
 const lastOriented = new WeakMap<TriangleMesh, Oriented>();
 

@@ -1,7 +1,8 @@
 import { BUILD } from '../base/build';
 import { Fingerprint } from '../base/fingerprint';
 import type { Limit } from '../field/bounds';
-import { type Job, type Step, stepsOn } from '../job/job';
+import type { FaceLimits } from '../field/faceLimits';
+import { isPlanLimit, type Job, type Step, stepsOn } from '../job/job';
 import { type RelationProblem, relationProblems } from '../job/relations';
 import { roomOf, type TravelRoom } from '../link/stepTravel';
 import { RAW_MM } from '../link/travel';
@@ -32,6 +33,8 @@ export interface SnapshotStep {
   /** Shapes of the assemblies that the step's values name, by their ids. */
   readonly named: ReadonlyMap<string, ToolShape>;
   readonly limits: readonly Limit[];
+  /** Faces of the part by which it is held; undefined when it is not. */
+  readonly faces: FaceLimits | undefined;
   readonly room: TravelRoom;
   /** A value of it, or of its cutter, whose relation gives nothing in range: it cannot be calculated. */
   readonly problem: RelationProblem | undefined;
@@ -87,11 +90,12 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       const other = field.assembly && typeof id === 'string' ? shapeInCrib(job.crib, id) : undefined;
       if (other) named.set(String(id), other);
     }
-    const limits = step.limits.map((limit) => piece.inWorkZero(limit));
+    const limits = step.limits.filter(isPlanLimit).map((limit) => piece.inWorkZero(limit));
+    const held = piece.heldByFaces(step.limits);
     // what earlier steps promise and their tolerances follow from their values, which the steel's key holds
     const room = roomOf(step.travel);
     const owners = [step.id, tool.assembly.id, tool.cutter.id];
-    const problem = problems.find((p) => owners.includes(p.ownerId));
+    const problem = problems.find((p) => owners.includes(p.ownerId)) ?? faceProblem(step, kind, held.lost);
     const key = keyOf(steel, step.kind, step.values, step.limits, room, problem ?? null, shape, [...named.values()]);
     const cutting = stepCutting(job, step, tool);
     const coolant = step.coolant ?? houseCoolant(job.material, tool.cutter.grade);
@@ -117,6 +121,7 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       shape,
       named,
       limits,
+      faces: held.faces,
       room,
       problem,
       toleranceBefore,
@@ -133,6 +138,27 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
     if (bound.stairs !== undefined) promisedBefore = Math.max(promisedBefore, bound.leaves.most + bound.stairs);
   }
   return steps;
+}
+
+/** What is wrong with the faces that a step is held by. @param lost number of picks that the part does not have, by limit */
+function faceProblem(step: Step, kind: StepKind, lost: readonly number[]): RelationProblem | undefined {
+  const tell = (k: number, message: string): RelationProblem => ({
+    ownerId: step.id,
+    key: `limits.${k}.faces`,
+    message,
+  });
+  for (const [k, limit] of step.limits.entries()) {
+    if (isPlanLimit(limit)) continue;
+    if (limit.faces.length === 0) return tell(k, 'No face is picked yet: pick them, or remove this limit.');
+    if (lost[k]! > 0)
+      return tell(
+        k,
+        `${lost[k] === 1 ? 'One of the picked faces is' : `${lost[k]} of the picked faces are`} not on this part: pick again.`,
+      );
+    if (limit.kind === 'faces' && !kind.byFaces)
+      return tell(k, `${kind.name} cannot be held to faces: use an outline, or remove this limit.`);
+  }
+  return undefined;
 }
 
 const keyOf = (...parts: unknown[]): string => new Fingerprint().add(JSON.stringify(parts)).toString();

@@ -4,7 +4,8 @@ import { type Profile, type RoundPiece, slimmer } from '../tool/profile';
 import { OnSurface } from './onSurface';
 import { AskedPlaces, type PlacesAsk } from './places';
 import { TipSurface } from './tipSurface';
-import { leftBy, type Touched } from './wanted';
+import type { Touched } from './touched';
+import { leftBy } from './wanted';
 
 /** A cutter that stays this far off a place touches it, mm. */
 const REACHED_MM = 2e-3;

@@ -98,7 +98,7 @@ function sidesOf({ spec, bounds, wanted, bare }: GroundWish): GroundPieces['side
     closed: bounds.closed,
     bare,
   } as const;
-  const places = new AskedPlaces({ ...ask, ...(wanted.rest && { rest: wanted.rest }) }, piece.corner);
+  const places = new AskedPlaces({ ...ask, rest: wanted.rest, faces: wanted.faces?.limits }, piece.corner);
   const surface = new TipSurface(spec);
   const sides: { area: number; slope: number; tip: number }[] = [];
   const area = places.area / SIDE_PLACES;

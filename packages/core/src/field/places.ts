@@ -1,7 +1,9 @@
 import type { ContactMesh } from '../geometry/contactMesh';
 import { crossingsAt, type Polygon } from '../geometry/polygon';
 import { type BareSides, isBare } from './bareSides';
-import { RestTest, type Touched, type WantedSpec } from './wanted';
+import { type FaceLimits, FaceTest } from './faceLimits';
+import type { Touched } from './touched';
+import { RestTest, type WantedSpec } from './wanted';
 
 /** A facet looks up from this cosine of its slope on. */
 const LOOKS_UP = -1e-9;
@@ -18,6 +20,7 @@ export interface PlacesAsk {
   /** Sides of the part on which nothing is to be cut. */
   readonly bare?: BareSides;
   readonly rest?: WantedSpec['rest'] | undefined;
+  readonly faces?: FaceLimits | undefined;
 }
 
 /** Slope of a place, degrees. */
@@ -27,6 +30,7 @@ export const slopeOf = ({ nz }: Touched): number => (Math.acos(Math.min(1, nz)) 
 export class AskedPlaces {
   private readonly spread: Spread;
   private readonly earlier: RestTest | undefined;
+  private readonly faces: FaceTest | undefined;
 
   /** @param corner radius of the cutter's round, mm */
   constructor(
@@ -35,6 +39,7 @@ export class AskedPlaces {
   ) {
     this.spread = new Spread(ask.part);
     this.earlier = ask.rest && new RestTest(ask.rest);
+    this.faces = ask.faces && new FaceTest(ask.faces, corner);
   }
 
   /** Area of all that looks up, mm². */
@@ -52,6 +57,7 @@ export class AskedPlaces {
     if (slope < slopes[0] || slope > slopes[1]) return undefined;
     if (bare && isBare(bare, place.x, place.y)) return undefined;
     if (closed.length > 0 && isWithin(closed, place.x, place.y)) return undefined;
+    if (this.faces && !this.faces.at(place)) return undefined;
     if (this.earlier && !this.earlier.at(place)) return undefined;
     return place;
   }

@@ -1,7 +1,9 @@
 import { Buried } from './buried';
+import { type FaceLimits, FaceTest } from './faceLimits';
 import { TipSurface, type TipSurfaceSpec } from './tipSurface';
 import type { HeightMap } from '../steel/heightMap';
-import { type Contact, ProfileDrop } from '../tool/drop';
+import { ProfileDrop } from '../tool/drop';
+import type { Touched } from './touched';
 import type { ClosestPoint } from '../geometry/closest';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { refusesMilling } from '../tool/library';
@@ -62,6 +64,8 @@ export interface WantedSpec {
   readonly rest?: Rest;
   /** Only where the steel reaches deeper than this into the cutter, mm. */
   readonly thicker?: number;
+  /** Only by these faces of the part, for a cutter whose corner touches them with this radius, mm. */
+  readonly faces?: { readonly limits: FaceLimits; readonly round: number };
 }
 
 /** An earlier cutter whose rest is finished. Lengths in mm. */
@@ -96,9 +100,6 @@ export function restSpec(
   };
 }
 
-/** A place of the part and its unit normal. */
-export type Touched = Pick<Contact, 'x' | 'y' | 'z' | 'nx' | 'ny' | 'nz'>;
-
 /** The place of the part that is nearest to (x, y, z), and the unit normal from it to there. */
 export function touchedFrom(nearest: ClosestPoint, x: number, y: number, z: number): Touched & { distance: number } {
   const distance = nearest.distance(x, y, z);
@@ -112,6 +113,7 @@ export class Wanted {
   readonly everywhere: boolean;
   private readonly rest: RestTest | undefined;
   private readonly steel: Buried | undefined;
+  private readonly faces: FaceTest | undefined;
 
   /** @param piece the cutter that is led */
   constructor(
@@ -119,9 +121,10 @@ export class Wanted {
     piece: RoundPiece,
     steel: HeightMap,
   ) {
-    const { rest, thicker, slopes } = spec;
+    const { rest, thicker, slopes, faces } = spec;
     this.rest = rest && new RestTest(rest);
     this.steel = thicker === undefined ? undefined : new Buried(steel, piece, thicker);
+    this.faces = faces && new FaceTest(faces.limits, faces.round);
     this.everywhere =
       this.isAll && slopes[0] <= 0 && slopes[1] >= Math.PI / 2 && (spec.top === undefined || spec.top === Infinity);
   }
@@ -136,15 +139,16 @@ export class Wanted {
     return slope >= from - SLOPE_RAD && slope <= to + SLOPE_RAD && this.isLeft(touched, x, y, z);
   }
 
-  /** Whether enough is left there, on any slope. */
+  /** Whether enough is left there on the faces that are wanted, on any slope. */
   isLeft(touched: Touched, x: number, y: number, z: number): boolean {
     if (this.steel && !this.steel.at(x, y, z)) return false;
+    if (this.faces && !this.faces.at(touched)) return false;
     return this.rest === undefined || this.rest.at(touched);
   }
 
   /** Whether all of a slope is wanted, whatever is left on it. */
   get isAll(): boolean {
-    return this.steel === undefined && this.rest === undefined;
+    return this.steel === undefined && this.rest === undefined && this.faces === undefined;
   }
 }
 

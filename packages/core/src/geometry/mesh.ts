@@ -29,6 +29,29 @@ export interface MeshReport {
   turned: number;
 }
 
+/** The triangles of a mesh that have a mark, with the vertices that they use. */
+export function partOf({ positions, indices, faceOf }: TriangleMesh, marks: Uint8Array): TriangleMesh {
+  const number = new Int32Array(positions.length / 3).fill(-1);
+  const out: { positions: number[]; indices: number[]; faceOf: number[] } = { positions: [], indices: [], faceOf: [] };
+  for (let t = 0; t < marks.length; t++) {
+    if (!marks[t]) continue;
+    for (let h = 3 * t; h < 3 * t + 3; h++) {
+      const v = indices[h]!;
+      if (number[v]! < 0) {
+        number[v] = out.positions.length / 3;
+        out.positions.push(positions[3 * v]!, positions[3 * v + 1]!, positions[3 * v + 2]!);
+      }
+      out.indices.push(number[v]!);
+    }
+    out.faceOf.push(faceOf[t]!);
+  }
+  return {
+    positions: Float64Array.from(out.positions),
+    indices: Uint32Array.from(out.indices),
+    faceOf: Uint32Array.from(out.faceOf),
+  };
+}
+
 export function triangleCount(mesh: TriangleMesh): number {
   return mesh.indices.length / 3;
 }

@@ -4,7 +4,7 @@ import { meshOf, squarePocket, testJob } from '../../test/shapes';
 import type { Point2 } from '../geometry/outline';
 import { compareRevisions } from '../survey/revision';
 import { followOutlines } from './followOutlines';
-import type { Job } from './job';
+import type { Job, PlanLimit } from './job';
 
 const square = (s: number): Point2[] => [
   [-s, -s],
@@ -34,7 +34,7 @@ describe('limits in plan follow the faces that they are the outline of', () => {
         const job = jobFor(20);
         const { job: moved, followed } = followOutlines(job, before, after, pairs);
         const [clear, drawing] = moved.steps[0]!.limits;
-        expect(Math.max(...clear!.points.flat().map(Math.abs))).toBeCloseTo(20 + by, 3);
+        expect(Math.max(...(clear as PlanLimit).points.flat().map(Math.abs))).toBeCloseTo(20 + by, 3);
         expect(drawing).toEqual(job.steps[0]!.limits[1]);
         expect(followed).toHaveLength(1);
         // its corners went farthest

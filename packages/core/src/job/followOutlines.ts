@@ -3,7 +3,7 @@ import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
 import { outlineArea, type Point2 } from '../geometry/outline';
 import { outlinesUnder } from '../survey/planOutline';
 import type { FacePair } from '../survey/revision';
-import type { Job, StepLimit } from './job';
+import { isPlanLimit, type Job, type StepLimit } from './job';
 
 /** A face lies under an outline when no corner of it stands out by more than this, mm. */
 const UNDER_MM = 0.05;
@@ -38,6 +38,7 @@ export function followOutlines(
   const followed: FollowedOutline[] = [];
   const steps = job.steps.map((step) => {
     const limits = step.limits.map((limit): StepLimit => {
+      if (!isPlanLimit(limit)) return limit;
       const moved = moveOf(limit.points, before, after, pairs);
       if (!moved) return limit;
       const tell = { stepId: step.id, step: step.name, source: limit.source };

@@ -5,6 +5,7 @@ import { BOX_LEVELS } from '../geometry/box';
 import { BODY_ROLES } from '../part/bodies';
 import { type LengthUnit, UNIT_SYMBOLS } from '../part/unit';
 import { AS_DRAWN, laySchema } from '../part/lay';
+import { facePickSchema } from '../survey/facePicks';
 import { LIMIT_SIDES } from '../field/bounds';
 import { machineSchema } from '../load/machine';
 import { materialSchema } from '../load/material';
@@ -170,6 +171,19 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     distance: z.number().min(0).max(500),
     relations: relationsSchema,
   }),
+  z.object({
+    kind: z.literal('faces'),
+    /** Only where the cutter touches one of these faces. */
+    faces: z.array(facePickSchema).max(2000),
+    relations: relationsSchema,
+  }),
+  z.object({
+    kind: z.literal('off-faces'),
+    faces: z.array(facePickSchema).max(2000),
+    /** The cutter stays this far away from them, mm. */
+    distance: z.number().min(0.001).max(500),
+    relations: relationsSchema,
+  }),
 ]);
 
 export const stepSchema = z
@@ -215,6 +229,11 @@ export const stepSchema = z
   });
 export type Step = z.infer<typeof stepSchema>;
 export type StepLimit = z.infer<typeof stepLimitSchema>;
+/** A limit by an outline in plan, and one by picked faces. */
+export type PlanLimit = Extract<StepLimit, { points: unknown }>;
+export type FaceLimit = Extract<StepLimit, { faces: unknown }>;
+
+export const isPlanLimit = (limit: StepLimit): limit is PlanLimit => 'points' in limit;
 
 /** A step that nobody has worked at yet; its speeds follow from its own cut. */
 export function newStep(begun: Pick<Step, 'id' | 'name' | 'kind' | 'assemblyId'> & { values: Values }): Step {

@@ -206,7 +206,7 @@ export function heightsOf(
       'step-impossible',
       Number.isFinite(bottom)
         ? `There is no level to cut: the lowest height is ${bottom.toFixed(3)} mm and the highest ${top.toFixed(3)} mm.`
-        : 'The cutter does not fit anywhere over the part with this allowance.',
+        : 'The cutter does not fit anywhere over the part with this allowance and within its limits.',
       'bottom',
     );
   const smallest = SMALLEST_FLAT * context.tool.DC ** 2;

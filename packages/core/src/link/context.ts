@@ -1,5 +1,6 @@
 import type { Crew } from '../crew/crew';
 import type { Limit } from '../field/bounds';
+import type { FaceLimits } from '../field/faceLimits';
 import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Motions } from '../path/toolpath';
@@ -30,6 +31,8 @@ export interface StepContext {
   readonly shapeNamed: (assemblyId: string) => ToolShape | undefined;
   /** Where the step is held in plan view. */
   readonly limits: readonly Limit[];
+  /** Faces of the part by which it is held. */
+  readonly faces: FaceLimits | undefined;
   /** What holds the blank: nothing of the tool may come near it. */
   readonly fixtures: ContactMesh | undefined;
   /** Holes that were drilled before: ways into closed steel. */

@@ -2,6 +2,7 @@ import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../t
 import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { type Crew, spansOf } from '../crew/crew';
+import type { FaceLimits } from '../field/faceLimits';
 import { FIXTURE_CLEARANCE_MM, type Obstacle } from '../field/bounds';
 import { tipRows } from '../field/sampling';
 import { tipGridOver } from '../field/tipSurface';
@@ -43,6 +44,25 @@ export function bodyObstacles(
   return surfacesOver(part, body, plan, lowest, crew);
 }
 
+/** Faces of the part that a cutter keeps clear of, as tip surfaces of the cutter grown by the distance. */
+export async function faceObstacles(faces: FaceLimits | undefined, tool: ToolShape, crew: Crew): Promise<Obstacle[]> {
+  const piece = cutterProfile(tool);
+  const obstacles = (faces?.clear ?? []).map(({ mesh, distance }): Obstacle => ({
+    grid: tipGridOver(mesh.box, piece.radius + distance + GRID_MM, GRID_MM),
+    spec: { mesh, piece, side: distance, floor: distance },
+  }));
+  await filled(obstacles, crew);
+  return obstacles;
+}
+
+async function filled(obstacles: readonly Obstacle[], crew: Crew): Promise<void> {
+  for (const { grid, spec } of obstacles)
+    await crew.all(
+      tipRows,
+      spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
+    );
+}
+
 type PlanRange = Pick<Box, 'minX' | 'minY' | 'maxX' | 'maxY'>;
 
 /** Heights that the tip keeps above something, for discs that stand over it one above another. */
@@ -69,10 +89,6 @@ async function surfacesOver(
     };
     obstacles.push({ grid: tipGridOver(box, r + GRID_MM, GRID_MM), spec });
   }
-  for (const { grid, spec } of obstacles)
-    await crew.all(
-      tipRows,
-      spansOf(grid.ny, 24).map((rows) => ({ grid, spec, rows })),
-    );
+  await filled(obstacles, crew);
   return obstacles;
 }

@@ -6,7 +6,7 @@ import { coarseMap } from '../steel/coarse';
 import type { HeightMap } from '../steel/heightMap';
 import { type BodyRoom, bodyWithRoom, cutterProfile } from '../tool/shape';
 import type { LeftOut, StepContext, StepPlan } from './context';
-import { bodyObstacles, obstaclesFor } from './obstacles';
+import { bodyObstacles, faceObstacles, obstaclesFor } from './obstacles';
 import { Travel, travelTool } from './travel';
 
 /** Side of a cell of the map by which entries and links are planned, in cells of the steel. */
@@ -42,12 +42,13 @@ export async function workspaceOf(
   steel: HeightMap = context.steel,
   leaves?: number,
 ): Promise<Workspace> {
-  const { part, tool, limits, fixtures, crew, safeZ, rawTop, room } = context;
+  const { part, tool, limits, faces, fixtures, crew, safeZ, rawTop, room } = context;
   const body = room.safe && bodyWithRoom(tool, grownBy(room.safe, leaves ?? 0));
   const bounds: Bounds = {
     closed: closedAreas(limits, cutterProfile(tool).radius, ringOf(plan)),
     obstacles: [
       ...(await obstaclesFor(fixtures, tool, plan, context.steel.floor, crew)),
+      ...(await faceObstacles(faces, tool, crew)),
       ...(body && leaves !== undefined ? await bodyObstacles(part, body, plan, context.steel.floor, crew) : []),
     ],
     body: body && leaves === undefined ? { mesh: part, profile: body } : undefined,

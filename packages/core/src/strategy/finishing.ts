@@ -251,6 +251,7 @@ export function wantedOf(
     ...(top !== null && { top }),
     ...(spec && { rest: spec }),
     ...(v.leastSteel !== null && { thicker: v.leastSteel }),
+    ...(context.faces && { faces: { limits: context.faces, round: cutterProfile(context.tool).corner + v.allowance } }),
   };
 }
 
@@ -277,10 +278,11 @@ export async function finishingExpected(
 
 /** What kinds that cut passes between heights tell of themselves in the same way. */
 export const PASSES_TELL = {
+  byFaces: true,
   leaves: finishingLeaves,
   ridges: (v: FinishingValues) => v.scallop,
   lowest: (v: FinishingValues) => v.bottom ?? -Infinity,
   highest: (v: { top: number | null }) => v.top ?? Infinity,
   rest: finishingRest,
   tolerance: (v: FinishingValues) => v.tolerance,
-};
+} as const;

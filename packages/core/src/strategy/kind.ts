@@ -81,6 +81,8 @@ export interface StepDefinition<V extends Values> {
   slopes?: (values: V) => readonly [number, number];
   /** Only where an earlier cutter did not reach is finished. */
   rest?: (values: V) => RestOf | undefined;
+  /** It can be held to picked faces of the part. */
+  byFaces?: true;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
   /** The cut that speeds and feeds follow from. */
@@ -122,6 +124,8 @@ export interface StepKind extends Pick<
 > {
   /** Whether its steps look for a region of their own. */
   readonly hasRegion: boolean;
+  /** Whether its steps can be held to picked faces of the part. */
+  readonly byFaces: boolean;
   /** Whether what it will come to with other cutters and patterns can be told before. */
   readonly isCompared: boolean;
   /** Values as they hold, with those filled in that older jobs do not have; or what is wrong with them. */
@@ -160,6 +164,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     refuses,
     house,
     hasRegion: definition.region !== undefined,
+    byFaces: definition.byFaces ?? false,
     isCompared: definition.ridges !== undefined && definition.expect !== undefined,
     check(values) {
       const parsed = schema.safeParse(values);

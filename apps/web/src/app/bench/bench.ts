@@ -13,7 +13,7 @@ import {
 } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatButtonModule } from '@angular/material/button';
-import { AS_DRAWN, blockInSetup, type Box, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
+import { AS_DRAWN, blockInSetup, type Box, isPlanLimit, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
 import { LENSES } from '../lens/lenses';
@@ -176,7 +176,7 @@ export class Bench {
   private readonly limits = computed(
     (): LimitLine[] => {
       const [x, y] = this.zero();
-      return (this.step()?.limits ?? []).map(({ kind, points }) => ({
+      return (this.step()?.limits ?? []).filter(isPlanLimit).map(({ kind, points }) => ({
         isClosed: kind === 'clear',
         points: points.map(([u, v]) => [u - x, v - y]),
       }));

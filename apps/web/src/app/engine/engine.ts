@@ -6,6 +6,7 @@ import {
   type CutterRow,
   EsquisseError,
   type ExpectedStep,
+  type FacePick,
   type Finishers,
   type Job,
   type ModelFile,
@@ -183,6 +184,21 @@ export class Engine {
   /** Outlines in plan view of what lies under triangles of the part, in the oriented frame, the largest first. */
   outlinesUnder(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
     return this.ask((p) => p.outlines(lay, triangles));
+  }
+
+  /** Triangles of the part that belong to picked faces. */
+  facesLit(picks: readonly FacePick[]): Promise<number[]> {
+    return this.ask((p) => p.facesLit(picks));
+  }
+
+  /** Picked faces with that of a triangle added, or taken away when it is among them. */
+  facesToggled(picks: readonly FacePick[], triangle: number): Promise<readonly FacePick[]> {
+    return this.ask((p) => p.facesToggled(picks, triangle));
+  }
+
+  /** Picked faces with all that hold one of these triangles. */
+  facesAdded(picks: readonly FacePick[], triangles: readonly number[]): Promise<readonly FacePick[]> {
+    return this.ask((p) => p.facesAdded(picks, triangles));
   }
 
   /** The part looked over. */

@@ -11,8 +11,12 @@ import {
   type Finishers,
   facesOf,
   fileHash,
+  followFacePicks,
   followFaces,
   type FollowedOutline,
+  addPicks,
+  type FacePick,
+  facesPicked,
   type Followed,
   followOutlines,
   type HeightMap,
@@ -49,6 +53,7 @@ import {
   writeThreeMf,
   boxOf,
   formatOf,
+  togglePick,
   type Lay,
   type LengthUnit,
   type ModelFile,
@@ -218,8 +223,10 @@ export class Planner {
     const zero = workZeroPoint(next, laidBoxes(is, blank && layMesh(blank, lay)))[2];
     const heights = followFaces(next, report.levels, this.zeroHeight(), zero);
     const outlines = followOutlines(heights.job, was, is, pairs);
-    this.revision = { part, report, followed: heights.followed, outlines: outlines.followed };
-    return outlines.job;
+    const picks = followFacePicks(outlines.job, before, part, pairs);
+    const held = [...outlines.followed, ...picks.followed];
+    this.revision = { part, report, followed: heights.followed, outlines: held };
+    return picks.job;
   }
 
   /** The part looked over, as it lies one way. */
@@ -235,6 +242,22 @@ export class Planner {
   /** Outlines in plan view of what lies under triangles of the part, in the frame that it lies in. */
   outlines(lay: Lay, triangles: readonly number[]): Point2[][] {
     return this.look.outlines(this.theMeshes(), lay, triangles);
+  }
+
+  /** Triangles of the part that belong to picked faces. */
+  facesLit(picks: readonly FacePick[]): number[] {
+    const { marks } = facesPicked(this.theMeshes().part, picks);
+    return [...marks.keys()].filter((t) => marks[t]);
+  }
+
+  /** Picked faces with that of a triangle added, or taken away when it is among them. */
+  facesToggled(picks: readonly FacePick[], triangle: number): readonly FacePick[] {
+    return togglePick(this.theMeshes().part, picks, triangle);
+  }
+
+  /** Picked faces with all that hold one of these triangles. */
+  facesAdded(picks: readonly FacePick[], triangles: readonly number[]): readonly FacePick[] {
+    return addPicks(this.theMeshes().part, picks, triangles);
   }
 
   private theMeshes(): DrawnMeshes {

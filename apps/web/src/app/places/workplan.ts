@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatIconModule } from '@angular/material/icon';
 import { BenchSlot } from '../bench/benchSlot';
 import { LensPanel } from '../lens/lensPanel';
 import { Columns } from '../shared/columns';
+import { FacePicking } from '../sheet/facePicking';
 import { StepSheet } from '../sheet/stepSheet';
 import { RunStrip } from '../strip/runStrip';
 
@@ -61,7 +62,9 @@ import { RunStrip } from '../strip/runStrip';
           </button>
         </div>
       </ng-template>
-      <ng-template #middle><esq-bench-slot /></ng-template>
+      <ng-template #middle>
+        <esq-bench-slot [partOnly]="picking.isOn()" [lit]="picking.lit()" (pointed)="picking.press($event.triangle)" />
+      </ng-template>
       <ng-template #right>
         <aside class="panel" aria-label="Step sheet"><esq-step-sheet /></aside>
       </ng-template>
@@ -71,4 +74,5 @@ import { RunStrip } from '../strip/runStrip';
 })
 export class WorkplanPlace {
   protected readonly folded = signal(false);
+  protected readonly picking = inject(FacePicking);
 }

@@ -1,6 +1,17 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, HostListener, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { blockBox, cutterSymbols, type LimitSide, planOf, type Relation, type StepLimit } from '@esquisse/core';
+import { MatMenuModule } from '@angular/material/menu';
+import {
+  blockBox,
+  cutterSymbols,
+  type FaceLimit,
+  isPlanLimit,
+  kindOf,
+  type LimitSide,
+  planOf,
+  type Relation,
+  type StepLimit,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { Jobs } from '../keeping/jobs';
@@ -11,6 +22,7 @@ import { Editor } from '../state/editor';
 import { jobFeature } from '../state/job.reducer';
 import { told } from '../shared/units';
 import { ChosenStep } from './chosenStep';
+import { FacePicking } from './facePicking';
 
 const SIDES: { value: LimitSide; label: string }[] = [
   { value: 'inside', label: 'whole cutter inside' },
@@ -21,19 +33,40 @@ const SIDES: { value: LimitSide; label: string }[] = [
 /** Where the chosen step is held in plan: outlines to stay within, and what to keep clear of. */
 @Component({
   selector: 'esq-step-limits',
-  imports: [ChoiceField, MatButtonModule, ValueField],
+  imports: [ChoiceField, MatButtonModule, MatMenuModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @for (limit of limits(); track $index; let k = $index) {
       <div class="limit" data-testid="limit">
         <div class="row">
-          <span class="source"
-            ><b>{{ limit.kind === 'within' ? 'within' : 'clear of' }}</b> {{ limit.source }}</span
-          >
+          @if (limit.kind === 'within' || limit.kind === 'clear') {
+            <span class="source"
+              ><b>{{ limit.kind === 'within' ? 'within' : 'clear of' }}</b> {{ limit.source }}</span
+            >
+          } @else {
+            <span class="source"
+              ><b>{{ limit.kind === 'faces' ? 'only on' : 'clear of' }}</b> {{ facesWords(limit) }}</span
+            >
+            <button
+              matButton="outlined"
+              class="press"
+              [class.on]="picking.at() === k"
+              [attr.aria-pressed]="picking.at() === k"
+              (click)="picking.pick(k)"
+            >
+              {{ picking.at() === k ? 'Done' : 'Pick' }}
+            </button>
+          }
           <button matButton class="plain" [attr.aria-label]="'Remove limit ' + (k + 1)" (click)="remove(k)">
             Remove
           </button>
         </div>
+        @if (picking.at() === k) {
+          <p class="pencil hint" role="status">Press faces on the bench: each is taken, or let go again.</p>
+        }
+        @if (faceTrouble(limit, k); as trouble) {
+          <p class="trouble" data-testid="face-trouble">{{ trouble }}</p>
+        }
         @if (limit.kind === 'within') {
           <esq-choice-field
             label="Cutter stops"
@@ -50,7 +83,7 @@ const SIDES: { value: LimitSide; label: string }[] = [
             [trouble]="chosen.problems()['limits.' + k + '.offset'] ?? ''"
             [accept]="acceptor(k, 'offset')"
           />
-        } @else {
+        } @else if (limit.kind !== 'faces') {
           <esq-value-field
             label="Distance"
             unit="mm"
@@ -66,15 +99,22 @@ const SIDES: { value: LimitSide; label: string }[] = [
     <div class="row">
       <span class="pencil">{{ limits().length > 0 ? 'More' : 'Boundary' }}</span>
       <span class="ways">
-        <button matButton="outlined" class="press" (click)="block()">Outline of the block</button>
+        <button matButton="outlined" class="press" (click)="block()">Block</button>
         <button matButton="outlined" class="press" (click)="file.click()">Drawing …</button>
+        <button matButton="outlined" class="press" [matMenuTriggerFor]="byFaces">Faces …</button>
+        <mat-menu #byFaces="matMenu">
+          @if (canBeHeld()) {
+            <button mat-menu-item (click)="picking.begin('faces')">Only on picked faces</button>
+          }
+          <button mat-menu-item (click)="picking.begin('off-faces')">Clear of picked faces</button>
+        </mat-menu>
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
       </span>
     </div>
     @for (note of jobs.drawingNotes(); track $index) {
       <p class="pencil" data-testid="drawing-note">{{ told(note) }}</p>
     }
-    <p class="pencil hint">Faces and edges are picked in Piece.</p>
+    <p class="pencil hint">Outlines of faces and edges are picked in Piece.</p>
   `,
   styles: `
     .limit {
@@ -92,6 +132,13 @@ const SIDES: { value: LimitSide; label: string }[] = [
     .ways {
       white-space: nowrap;
     }
+    .on {
+      background: var(--chosen);
+    }
+    .trouble {
+      font-size: 12px;
+      color: var(--sanguine);
+    }
     .hint {
       font-size: 12px;
     }
@@ -103,6 +150,7 @@ export class StepLimits {
   private readonly engine = inject(Engine);
   protected readonly jobs = inject(Jobs);
   protected readonly chosen = inject(ChosenStep);
+  protected readonly picking = inject(FacePicking);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
   protected readonly sides = SIDES;
   protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);
@@ -111,6 +159,30 @@ export class StepLimits {
     const tool = this.chosen.tool();
     return tool ? cutterSymbols(tool.cutter) : {};
   });
+
+  protected readonly canBeHeld = computed(() => kindOf(this.step()?.kind ?? '')?.byFaces ?? false);
+
+  protected facesWords({ faces }: FaceLimit): string {
+    const { length } = faces;
+    return length === 0 ? 'no face yet' : length === 1 ? 'one face' : `${length} faces`;
+  }
+
+  /** Why the step cannot be calculated with a limit by faces, as far as its picks tell. */
+  protected faceTrouble(limit: StepLimit, k: number): string {
+    if (isPlanLimit(limit)) return '';
+    const gone = limit.faces.filter((pick) => pick.lost).length;
+    if (gone > 0)
+      return `${gone === 1 ? 'One face is' : `${gone} faces are`} gone from the part: pick again what takes ${gone === 1 ? 'its' : 'their'} place, or remove this limit.`;
+    if (limit.faces.length === 0 && this.picking.at() !== k) return 'Pick faces, or remove this limit.';
+    return limit.kind === 'faces' && !this.canBeHeld()
+      ? 'This kind of step cannot be held to faces: remove this limit.'
+      : '';
+  }
+
+  @HostListener('document:keydown.escape')
+  protected escape(): void {
+    this.picking.end();
+  }
 
   protected acceptor(k: number, key: string) {
     return (value: number | null, relation?: Relation): string | undefined =>

@@ -104,6 +104,7 @@ export const cornerTracing = defineStep<Values>({
     return { cut: 'finish', ae: width, ap: width };
   },
   tolerance: (v) => v.tolerance,
+  byFaces: true,
   plan,
 });
 

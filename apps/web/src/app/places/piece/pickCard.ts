@@ -4,6 +4,7 @@ import { MatButtonModule } from '@angular/material/button';
 import {
   blockBox,
   EsquisseError,
+  type FaceLimit,
   type Job,
   kindOf,
   layWithX,
@@ -13,6 +14,7 @@ import {
   middleBetween,
   outlineBlank,
   type Picked,
+  type PlanLimit,
   pickTitle,
   type StepLimit,
   unlaid,
@@ -30,6 +32,7 @@ import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
 import { Told } from '../../state/told';
 import { PlanActions } from '../../state/plan.reducer';
+import { FacePicking } from '../../sheet/facePicking';
 import { PieceLook } from './pieceLook';
 
 /** Outlines of one place taken as limits at most. */
@@ -65,6 +68,12 @@ const MOST_OUTLINES = 20;
             <button matButton="outlined" class="press" (click)="hold('within')">Stay within it</button>
             <button matButton="outlined" class="press" (click)="hold('clear')">Keep clear of it</button>
             <button matButton class="plain" (click)="look.clear()">Done</button>
+          </div>
+          <div class="deeds">
+            @if (canBeHeld()) {
+              <button matButton="outlined" class="press" (click)="holdBy('faces')">Only on these faces</button>
+            }
+            <button matButton="outlined" class="press" (click)="holdBy('off-faces')">Clear of these faces</button>
           </div>
         </div>
       }
@@ -164,6 +173,7 @@ export class PickCard {
   private readonly store = inject(Store);
   private readonly isTold = inject(Told);
   protected readonly look = inject(PieceLook);
+  private readonly picking = inject(FacePicking);
   protected readonly title = pickTitle;
   protected readonly step = this.store.selectSignal(jobFeature.selectStep);
   protected readonly heightText = computed(() => length(this.look.litHeight() ?? 0));
@@ -296,7 +306,7 @@ export class PickCard {
   }
 
   /** Holds the chosen step within the outline of what is lit, or clear of it. */
-  protected async hold(kind: StepLimit['kind']): Promise<void> {
+  protected async hold(kind: PlanLimit['kind']): Promise<void> {
     const step = this.step();
     const pick = this.last();
     if (!step) return;
@@ -314,6 +324,19 @@ export class PickCard {
         throw new EsquisseError('value-invalid', 'This encloses nothing in plan: pick a face, or an edge that closes.');
       const problem = this.editor.change((job) => withStep(job, step.id, { limits: [...step.limits, ...held] }));
       if (problem) throw new EsquisseError('value-invalid', problem);
+      this.look.clear();
+    } catch (error) {
+      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));
+    }
+  }
+
+  protected readonly canBeHeld = computed(() => kindOf(this.step()?.kind ?? '')?.byFaces ?? false);
+
+  /** Holds the chosen step by the faces that are lit. */
+  protected async holdBy(kind: FaceLimit['kind']): Promise<void> {
+    try {
+      await this.isTold.wait();
+      await this.picking.add(kind, this.look.allLit());
       this.look.clear();
     } catch (error) {
       this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place: 'piece' } }));

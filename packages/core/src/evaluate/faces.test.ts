@@ -1,0 +1,121 @@
+import { describe, expect, it } from 'vitest';
+import { ClosestPoint } from '../geometry/closest';
+import { contactMesh } from '../geometry/contactMesh';
+import { partOf, type TriangleMesh } from '../geometry/mesh';
+import type { Step } from '../job/job';
+import { facesPicked, pickOfFace } from '../survey/facePicks';
+import { facesOf, middleOf, surfaceOf } from '../survey/surface';
+import { cuts, finished } from '../../test/finishing';
+import { dome, DOME } from '../../test/grounds';
+import { meshOf, type Soup, squarePocket } from '../../test/shapes';
+
+const DC = 4;
+const R = DC / 2;
+const TOLERANCE = 0.005;
+
+/** Picks of the faces that hold a triangle for which this is so. */
+function picksWhere(mesh: TriangleMesh, holds: (r: number, z: number, nz: number) => boolean) {
+  const surface = surfaceOf(mesh);
+  const { faceOf } = facesOf(surface);
+  const seen = new Set<number>();
+  for (let t = 0; t < surface.count; t++) {
+    const [x, y, z] = middleOf(mesh, t);
+    if (!seen.has(faceOf[t]!) && holds(Math.hypot(x, y), z, surface.normals[3 * t + 2]!)) seen.add(faceOf[t]!);
+  }
+  return [...seen].map((face) => pickOfFace(mesh, faceOf.indexOf(face)));
+}
+
+/** Distance of the middle of the ball from picked faces, over all cuts and at places between. */
+function distances(mesh: TriangleMesh, limit: Step['limits'], found: Awaited<ReturnType<typeof finished>>) {
+  const { marks } = facesPicked(mesh, 'faces' in limit[0]! ? limit[0].faces : []);
+  // the tests' work zero is the file's origin
+  const nearest = new ClosestPoint(contactMesh(partOf(mesh, marks)));
+  return cuts(found.result).flatMap((c) =>
+    [0.25, 0.5, 0.75, 1].map((s) => {
+      const at = (a: number, b: number): number => a + s * (b - a);
+      return nearest.distance(at(c.ax, c.x), at(c.ay, c.y), at(c.az, c.z) + R);
+    }),
+  );
+}
+
+const domeMesh = meshOf(dome);
+const domeFace = picksWhere(domeMesh, (r, z) => r < 2 && z > -1);
+const plateFace = picksWhere(domeMesh, (_r, z, nz) => nz > 0.999 && Math.abs(z + DOME) < 1e-6);
+
+const KINDS: { kind: string; values?: Record<string, unknown> }[] = [
+  { kind: 'parallel-passes', values: { angleDeg: 0, extra: 'none' } },
+  { kind: 'waterline', values: { fromSlopeDeg: 30, rampDeg: null } },
+  { kind: 'even-scallop' },
+  { kind: 'slope-split' },
+];
+
+const run = (soup: Soup, { kind, values }: (typeof KINDS)[number], limits: Step['limits']) =>
+  finished(
+    soup,
+    [{ kind, cutter: ['ball', DC, R, 18, 3.8, 30], values: { scallop: 0.03, tolerance: TOLERANCE, ...values } }],
+    { limits, cell: 0.3 },
+  );
+
+describe('a finishing step that is held by faces', () => {
+  it('faces of a part without faces of its own are told by its sharp edges, each found again by its pick', () => {
+    expect(domeFace).toHaveLength(1);
+    expect(plateFace).toHaveLength(1);
+    const { marks, lost } = facesPicked(domeMesh, domeFace);
+    expect(lost).toBe(0);
+    for (let t = 0; t < marks.length; t++) {
+      const [x, y, z] = middleOf(domeMesh, t);
+      expect(marks[t]).toBe(Number(z > -DOME && Math.hypot(x, y) < DOME));
+    }
+  });
+
+  for (const each of KINDS)
+    it(`${each.kind}: only where the cutter touches them, and all of them`, async () => {
+      const limits: Step['limits'] = [{ kind: 'faces', faces: domeFace }];
+      const found = await run(dome, each, limits);
+      const far = distances(domeMesh, limits, found);
+      expect(far.length).toBeGreaterThan(500);
+      for (const d of far) expect(d).toBeLessThanOrEqual(R + 2 * TOLERANCE);
+      // the plate is not asked for: what stays of the skin on it is not told as unfinished
+      const places = found.result.figures.unfinished?.places ?? [];
+      for (const { x, y } of places) expect(Math.hypot(x, y)).toBeLessThan(DOME + R);
+      // down to where the ball stands on the plate as well, and up to the top unless the kind leaves gentle ground alone
+      const tips = cuts(found.result).map((c) => c.z);
+      expect(Math.min(...tips)).toBeLessThan(-DOME + 0.3);
+      if (each.kind !== 'waterline') expect(Math.max(...tips)).toBeGreaterThan(-0.02);
+    });
+
+  for (const each of KINDS)
+    it(`${each.kind}: as far away from others as it is told to stay`, async () => {
+      const away = 0.7;
+      const limits: Step['limits'] = [{ kind: 'off-faces', faces: plateFace, distance: away }];
+      const found = await run(dome, each, limits);
+      const far = distances(domeMesh, limits, found);
+      expect(far.length).toBeGreaterThan(500);
+      for (const d of far) expect(d).toBeGreaterThanOrEqual(R + away - 2 * TOLERANCE);
+      expect(Math.min(...far)).toBeLessThan(R + away + 0.3);
+    });
+
+  it('roughing keeps away from them as well, and cannot be held to them', async () => {
+    const pocket = squarePocket(30, 15, 10, -20);
+    const mesh = meshOf(pocket);
+    const bottom = picksWhere(mesh, (r, _z, nz) => nz > 0.999 && r < 12);
+    expect(bottom).toHaveLength(1);
+    const at = (limits: Step['limits']) =>
+      finished(
+        pocket,
+        [{ kind: 'level-roughing', cutter: ['ball', 4, 2, 22, 3.8, 40], values: { sideAllowance: 0.1, stairs: 0.3 } }],
+        { limits, skin: 2.5 },
+      );
+    const limits: Step['limits'] = [{ kind: 'off-faces', faces: bottom, distance: 1.5 }];
+    const far = distances(mesh, limits, await at(limits));
+    expect(far.length).toBeGreaterThan(100);
+    for (const d of far) expect(d).toBeGreaterThanOrEqual(R + 1.5 - 0.02);
+    await expect(at([{ kind: 'faces', faces: bottom }])).rejects.toThrow(/cannot be held to faces/);
+  });
+
+  it('a face that the part does not have is told, and nothing is cut', async () => {
+    const limits: Step['limits'] = [{ kind: 'faces', faces: [...domeFace, { at: [0, 0, 4] }] }];
+    await expect(run(dome, KINDS[0]!, limits)).rejects.toThrow(/not on this part/);
+    await expect(run(dome, KINDS[0]!, [{ kind: 'faces', faces: [] }])).rejects.toThrow(/No face is picked/);
+  });
+});
