@@ -17,7 +17,7 @@ import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
 import { bodyOf, unwatched } from '../simulate/body';
 import { BANDS, runOver } from '../simulate/runOver';
-import { cutterProfile, holderProfile, type ToolShape } from '../tool/shape';
+import { cutterProfile, holderProfile } from '../tool/shape';
 import { findingsOf, largestEngagement } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
@@ -104,10 +104,10 @@ export async function calculateStep(
       crew,
       before && { heights: before.next.after.heights, leftover: before.next.leftover },
     ),
-    gougesOf(piece, motions, shape, crew),
+    gougesOf(at, motions, crew),
     fixtureContactsOf(piece, motions, body, crew),
     ridgesIn(piece, at, motions, crew),
-    contactSpeedIn(piece, at, motions, crew),
+    contactSpeedIn(at, motions, crew),
     reachIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
@@ -211,14 +211,14 @@ export async function leftoverOn(
 /** Ridges that a step's passes leave on the part, where it is to finish it with a ball. */
 async function ridgesIn(
   piece: Piece,
-  { bound, shape, named, limits, faces }: SnapshotStep,
+  { part, bound, shape, named, limits, faces }: SnapshotStep,
   path: Motions,
   crew: Crew,
 ): Promise<Ridges | undefined> {
   if (!bound.ridges || shape.kind !== 'ball') return undefined;
-  const rest = bound.rest && restSpec(piece.part, named.get(bound.rest.assemblyId), bound.rest);
+  const rest = bound.rest && restSpec(part, named.get(bound.rest.assemblyId), bound.rest);
   const ask = {
-    part: piece.part,
+    part,
     path,
     piece: cutterProfile(shape),
     samples: RIDGE_PLACES,
@@ -253,8 +253,7 @@ async function reachIn({ part }: Piece, { shape }: SnapshotStep, path: Motions, 
 
 /** How fast the edge of a finishing ball is where it touches, by its motions. */
 async function contactSpeedIn(
-  { part }: Piece,
-  { bound, shape }: SnapshotStep,
+  { part, bound, shape }: SnapshotStep,
   path: Motions,
   crew: Crew,
 ): Promise<ContactSpeed | undefined> {
@@ -272,14 +271,14 @@ async function contactSpeedIn(
 /** Where more steel stays than a step is to leave; undefined for steps that do not finish, and where there is none. */
 async function unfinishedOn(
   piece: Piece,
-  { bound, shape, named, limits, faces }: SnapshotStep,
+  { part, bound, shape, named, limits, faces }: SnapshotStep,
   path: Motions,
   steel: HeightMap,
   leftover: Float32Array,
   crew: Crew,
 ): Promise<Unfinished | undefined> {
   if (bound.ridges === undefined) return undefined;
-  const rest = bound.rest && restSpec(piece.part, named.get(bound.rest.assemblyId), bound.rest);
+  const rest = bound.rest && restSpec(part, named.get(bound.rest.assemblyId), bound.rest);
   const asked: Asked = {
     most: bound.leaves.most + bound.ridges + bound.tolerance,
     lowest: bound.lowest,
@@ -293,7 +292,7 @@ async function unfinishedOn(
   const spans = spansOf(steel.ny, 4 * BANDS);
   const cells = await crew.all(
     unfinishedTask,
-    spans.map((rows) => ({ part: piece.part, partMap, steel, leftover, asked, rows })),
+    spans.map((rows) => ({ part, partMap, steel, leftover, asked, rows })),
   );
   return unfinishedOf(cells.flat(), steel, leftover, asked.most, path);
 }
@@ -301,14 +300,14 @@ async function unfinishedOn(
 /** What a step may look at while it is planned. */
 export function contextOf(
   { piece }: Snapshot,
-  { shape, named, limits, faces, room, plannedSafeZ, toleranceBefore, promisedBefore }: SnapshotStep,
+  { part, shape, named, limits, faces, room, plannedSafeZ, toleranceBefore, promisedBefore }: SnapshotStep,
   before: StepResult | undefined,
   crew: Crew,
   progress: (share: number) => void,
 ): StepContext {
   const steel = before?.next.after ?? piece.steel;
   return {
-    part: piece.part,
+    part,
     tool: shape,
     room,
     steel,
@@ -340,7 +339,7 @@ async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body,
   ).flat();
 }
 
-async function gougesOf({ part }: Piece, path: Motions, shape: ToolShape, crew: Crew) {
+async function gougesOf({ part, shape }: SnapshotStep, path: Motions, crew: Crew) {
   const piece = cutterProfile(shape);
   const spans = spansOf(path.x.length, 4 * BANDS);
   const found = await crew.all(

@@ -33,12 +33,11 @@ export class Expectations {
   /** @param steel before the step with a key that stands for it, as far as it is known */
   async of(
     piece: Piece,
-    at: Pick<SnapshotStep, 'step' | 'bound' | 'shape' | 'limits' | 'faces' | 'named' | 'cutting'>,
+    at: Pick<SnapshotStep, 'part' | 'step' | 'bound' | 'shape' | 'limits' | 'faces' | 'named' | 'cutting'>,
     steel: { readonly map: HeightMap; readonly key: string } | undefined,
     crew: Crew,
   ): Promise<ExpectedStep | undefined> {
-    const { step, bound, shape, limits, faces, named, cutting } = at;
-    const { part } = piece;
+    const { part, step, bound, shape, limits, faces, named, cutting } = at;
     const cutter = cutterProfile(shape);
     // what a bull-nose's corner touches is told by a ball that bends as it does
     const ballOf = (): RoundPiece => roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
@@ -73,7 +72,7 @@ export class Expectations {
         return keyed<GroundPieces>(['ground', cutter, allowance, step.limits, ...of], () => groundPieces(wish, crew));
       },
       tips: (allowance) =>
-        keyed<TipGrid>(['tips', cutter, allowance], async () => {
+        keyed<TipGrid>(['tips', cutter, allowance, step.limits], async () => {
           const grid = tipGridOver(part.box, cutter.radius + allowance.side + 1, roughStep(part.box, cutter.radius));
           await sampleNodes(grid, { mesh: part, piece: cutter, ...allowance }, crew, () => undefined);
           return grid;

@@ -99,8 +99,7 @@ function shared(values: Values, others: Values): Values {
   return Object.fromEntries([...keys, ...rest].filter((k) => k in values && k in others).map((k) => [k, values[k]!]));
 }
 
-function fitAsk(piece: Snapshot['piece'], { bound, shape, named, limits, faces }: SnapshotStep): FitAsk {
-  const { part, box } = piece;
+function fitAsk({ box }: Snapshot['piece'], { part, bound, shape, named, limits, faces }: SnapshotStep): FitAsk {
   const rest = bound.rest && restSpec(part, named.get(bound.rest.assemblyId), bound.rest);
   return {
     part,

@@ -4,6 +4,7 @@ import type { Limit } from '../field/bounds';
 import type { FaceLimits } from '../field/faceLimits';
 import { type Box, boxOfPositions, translateBox } from '../geometry/box';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
+import { thickened } from '../geometry/thickened';
 import { partOf, translateMesh, type TriangleMesh } from '../geometry/mesh';
 import { fixtureBoxes, fixtureMesh } from '../job/fixtures';
 import { blankProblems, blockBox, workZeroPoint } from '../job/frame';
@@ -218,18 +219,27 @@ export class Piece {
 
   /** The faces among a step's limits, as meshes in the frame of the work zero. */
   heldByFaces(limits: readonly StepLimit[]): HeldByFaces {
-    const { mesh, drawn, part } = this.use();
+    const { mesh: laid, drawn, part } = this.use();
     const own = limits.map((limit) => (isPlanLimit(limit) ? undefined : limit));
-    if (!own.some(Boolean)) return { faces: undefined, lost: [] };
+    if (!own.some(Boolean)) return { part, faces: undefined, lost: [] };
     const known = heldFaces.get(part) ?? new Map<string, HeldByFaces>();
     heldFaces.set(part, known);
     const name = JSON.stringify(own);
     const before = known.get(name);
     if (before) return before;
     const found = own.map((limit) => limit && facesPicked(drawn, limit.faces));
+    const layers = own.flatMap((limit, k) =>
+      limit?.kind === 'more-on-faces' && found[k]!.marks.includes(1)
+        ? [{ marks: found[k]!.marks, by: limit.amount }]
+        : [],
+    );
+    const { mesh, source } = layers.length > 0 ? thickened(laid, layers) : { mesh: laid, source: [] };
+    /** A face with what is left on it. */
     const meshOf = (marks: Uint8Array): ContactMesh | undefined =>
-      marks.includes(1) ? contactMesh(partOf(mesh, marks)) : undefined;
-    const only = new Uint8Array(mesh.indices.length / 3);
+      marks.includes(1)
+        ? contactMesh(partOf(mesh, Uint8Array.of(...marks, ...source.map((t) => marks[t]!))))
+        : undefined;
+    const only = new Uint8Array(laid.indices.length / 3);
     own.forEach((limit, k) => {
       if (limit?.kind === 'faces') found[k]!.marks.forEach((mark, t) => (only[t]! |= mark));
     });
@@ -239,6 +249,7 @@ export class Piece {
       return limit?.kind === 'off-faces' && away ? [{ mesh: away, distance: limit.distance }] : [];
     });
     const held: HeldByFaces = {
+      part: layers.length > 0 ? contactMesh(mesh) : part,
       faces: {
         only: onlyMesh && { own: onlyMesh, others: meshOf(only.map((mark) => 1 - mark)) },
         clear,
@@ -252,6 +263,8 @@ export class Piece {
 
 /** Faces that a step is held by, and how many of those picked for each of its limits are not there. */
 interface HeldByFaces {
+  /** The part, with what is left besides on some of them. */
+  readonly part: ContactMesh;
   readonly faces: FaceLimits | undefined;
   readonly lost: readonly number[];
 }

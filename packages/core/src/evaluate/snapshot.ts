@@ -2,6 +2,7 @@ import { BUILD } from '../base/build';
 import { Fingerprint } from '../base/fingerprint';
 import type { Limit } from '../field/bounds';
 import type { FaceLimits } from '../field/faceLimits';
+import type { ContactMesh } from '../geometry/contactMesh';
 import { isPlanLimit, type Job, type Step, stepsOn } from '../job/job';
 import { type RelationProblem, relationProblems } from '../job/relations';
 import { roomOf, type TravelRoom } from '../link/stepTravel';
@@ -33,6 +34,8 @@ export interface SnapshotStep {
   /** Shapes of the assemblies that the step's values name, by their ids. */
   readonly named: ReadonlyMap<string, ToolShape>;
   readonly limits: readonly Limit[];
+  /** The part as it has to be left: with what stays besides on picked faces. */
+  readonly part: ContactMesh;
   /** Faces of the part by which it is held; undefined when it is not. */
   readonly faces: FaceLimits | undefined;
   readonly room: TravelRoom;
@@ -121,6 +124,7 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       shape,
       named,
       limits,
+      part: held.part,
       faces: held.faces,
       room,
       problem,

@@ -184,6 +184,13 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     distance: z.number().min(0.001).max(500),
     relations: relationsSchema,
   }),
+  z.object({
+    kind: z.literal('more-on-faces'),
+    faces: z.array(facePickSchema).max(2000),
+    /** Left on them beside the step's own allowance, mm. */
+    amount: z.number().min(0.001).max(20),
+    relations: relationsSchema,
+  }),
 ]);
 
 export const stepSchema = z

@@ -12,6 +12,7 @@ import { Told } from '../state/told';
 const BEGUN: Record<FaceLimit['kind'], FaceLimit> = {
   faces: { kind: 'faces', faces: [] },
   'off-faces': { kind: 'off-faces', faces: [], distance: 0.5 },
+  'more-on-faces': { kind: 'more-on-faces', faces: [], amount: 0.02 },
 };
 
 /** Which faces of the part the chosen step is held by: picked on the bench, one press each. */

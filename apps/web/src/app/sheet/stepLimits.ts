@@ -30,6 +30,12 @@ const SIDES: { value: LimitSide; label: string }[] = [
   { value: 'outside', label: 'cutter just past it' },
 ];
 
+const FACE_WORDS: Record<FaceLimit['kind'], string> = {
+  faces: 'only on',
+  'off-faces': 'clear of',
+  'more-on-faces': 'more on',
+};
+
 /** Where the chosen step is held in plan: outlines to stay within, and what to keep clear of. */
 @Component({
   selector: 'esq-step-limits',
@@ -45,7 +51,7 @@ const SIDES: { value: LimitSide; label: string }[] = [
             >
           } @else {
             <span class="source"
-              ><b>{{ limit.kind === 'faces' ? 'only on' : 'clear of' }}</b> {{ facesWords(limit) }}</span
+              ><b>{{ faceWords[limit.kind] }}</b> {{ facesWords(limit) }}</span
             >
             <button
               matButton="outlined"
@@ -83,6 +89,16 @@ const SIDES: { value: LimitSide; label: string }[] = [
             [trouble]="chosen.problems()['limits.' + k + '.offset'] ?? ''"
             [accept]="acceptor(k, 'offset')"
           />
+        } @else if (limit.kind === 'more-on-faces') {
+          <esq-value-field
+            label="Beside the allowance"
+            unit="mm"
+            [value]="limit.amount"
+            [symbols]="symbols()"
+            [relation]="limit.relations?.['amount']"
+            [trouble]="chosen.problems()['limits.' + k + '.amount'] ?? ''"
+            [accept]="acceptor(k, 'amount')"
+          />
         } @else if (limit.kind !== 'faces') {
           <esq-value-field
             label="Distance"
@@ -107,6 +123,7 @@ const SIDES: { value: LimitSide; label: string }[] = [
             <button mat-menu-item (click)="picking.begin('faces')">Only on picked faces</button>
           }
           <button mat-menu-item (click)="picking.begin('off-faces')">Clear of picked faces</button>
+          <button mat-menu-item (click)="picking.begin('more-on-faces')">Leave more on picked faces</button>
         </mat-menu>
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
       </span>
@@ -153,6 +170,7 @@ export class StepLimits {
   protected readonly picking = inject(FacePicking);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
   protected readonly sides = SIDES;
+  protected readonly faceWords = FACE_WORDS;
   protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);
 
   protected readonly symbols = computed((): Record<string, number> => {

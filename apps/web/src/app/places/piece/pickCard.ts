@@ -74,6 +74,7 @@ const MOST_OUTLINES = 20;
               <button matButton="outlined" class="press" (click)="holdBy('faces')">Only on these faces</button>
             }
             <button matButton="outlined" class="press" (click)="holdBy('off-faces')">Clear of these faces</button>
+            <button matButton="outlined" class="press" (click)="holdBy('more-on-faces')">Leave more on them</button>
           </div>
         </div>
       }
