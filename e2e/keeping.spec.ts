@@ -141,3 +141,53 @@ test(
     await expect(page.getByRole('button', { name: 'X low, Y low' })).toHaveAttribute('aria-pressed', 'true');
   },
 );
+
+test('a job is saved again into the file that was chosen for it; what cannot be written is told and not called saved', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  // the browser's own question for a file cannot be answered here: it gets one in the page's private files
+  await page.addInitScript(() => {
+    Object.assign(window, {
+      showSaveFilePicker: async () =>
+        (await navigator.storage.getDirectory()).getFileHandle('own.esquisse.zip', { create: true }),
+    });
+  });
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  const saved = page.getByRole('banner').getByText(/saved to a file|in no file yet/);
+  await expect(saved).toHaveText('in no file yet');
+  await page.getByRole('button', { name: 'Jobs' }).click();
+  await page.getByRole('menuitem', { name: 'Save it to a chosen file …' }).click();
+  await expect(saved).toContainText('saved to a file');
+  const written = (): Promise<number[]> =>
+    page.evaluate(async () => {
+      const handle = await (await navigator.storage.getDirectory()).getFileHandle('own.esquisse.zip');
+      return [...new Uint8Array(await (await handle.getFile()).arrayBuffer())];
+    });
+  const first = Buffer.from(await written());
+
+  await page.getByTestId('step-1').click();
+  const name = page.getByRole('textbox', { name: 'Name of the step' });
+  await name.fill('Saved again');
+  await name.press('Enter');
+  await expect(page.getByTestId('step-1')).toContainText('Saved again');
+  await name.blur();
+  await page.keyboard.press('Control+s');
+  await expect.poll(async () => Buffer.from(await written()).equals(first)).toBe(false);
+  const zip = Buffer.from(await written());
+
+  // a file that is not to be written any more
+  await page.evaluate(() => {
+    FileSystemFileHandle.prototype.createWritable = () =>
+      Promise.reject(new DOMException('no leave to write', 'NotAllowedError'));
+  });
+  await page.keyboard.press('Control+s');
+  await expect(page.getByRole('alert')).toContainText('“own.esquisse.zip” could not be written'.replace(/[“”]/g, '"'));
+  expect(Buffer.from(await written()).equals(zip)).toBe(true);
+
+  await page.getByTestId('job-file').setInputFiles({ name: 'own.zip', mimeType: 'application/zip', buffer: zip });
+  await page.getByRole('dialog').getByRole('button', { name: 'Keep both' }).click();
+  await expect(page.getByTestId('step-1')).toContainText('Saved again');
+  expect(errors).toEqual([]);
+});

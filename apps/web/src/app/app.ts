@@ -12,6 +12,7 @@ import { Bench } from './bench/bench';
 import { DEMO_JOBS } from './keeping/demos';
 import { Jobs } from './keeping/jobs';
 import { Keeper } from './keeping/keeper';
+import { OwnFile } from './keeping/ownFile';
 import { LENSES } from './lens/lenses';
 import { About } from './shared/about';
 import { Keys } from './shared/keys';
@@ -153,7 +154,13 @@ const SAVED_TOLD_EVERY_MS = 30_000;
     <main><router-outlet /></main>
     <div hidden><esq-bench /></div>
     <mat-menu #menu="matMenu">
-      <button mat-menu-item (click)="file.click()">Open a job file …</button>
+      <button mat-menu-item (click)="ownFile.isSupported ? jobs.chooseFile() : file.click()">Open a job file …</button>
+      @if (ownFile.nameOf(job()?.id); as name) {
+        <button mat-menu-item (click)="jobs.saveToOwnFile(false)">Save again to “{{ name }}” (Ctrl S)</button>
+      }
+      @if (ownFile.isSupported) {
+        <button mat-menu-item (click)="jobs.saveToOwnFile(true)" [disabled]="!job()">Save it to a chosen file …</button>
+      }
       <button mat-menu-item (click)="jobs.saveFile()" [disabled]="!job()">Save the whole job to a file</button>
       @for (demo of demos; track demo.file) {
         <button mat-menu-item (click)="jobs.openDemo(demo.file)">Demo: {{ demo.title }}</button>
@@ -175,6 +182,7 @@ export class App {
   protected readonly unit = shownUnit;
   protected readonly jobs = inject(Jobs);
   protected readonly keeper = inject(Keeper);
+  protected readonly ownFile = inject(OwnFile);
   protected readonly theme = inject(Theme);
   protected readonly places = inject(Places);
   private readonly store = inject(Store);
@@ -220,6 +228,7 @@ export class App {
           run: () => this.store.dispatch(PlanActions.lensChosen({ lens: id })),
         })),
         { keys: ['r'], shown: 'R', what: 'calculate what is out of date', run: () => this.calculate() },
+        { keys: ['ctrl+s'], shown: 'Ctrl S', what: 'save the job to its file', run: () => this.save() },
         { keys: ['ctrl+z'], shown: 'Ctrl Z', what: 'undo', run: () => this.undo() },
         { keys: ['ctrl+y', 'ctrl+shift+z'], shown: 'Ctrl Y', what: 'redo', run: () => this.redo() },
         { keys: ['?'], shown: '?', what: 'this list', run: () => this.showKeys() },
@@ -245,6 +254,11 @@ export class App {
 
   protected percent(share: number): string {
     return String(Math.round(share * 100));
+  }
+
+  /** Into the file that it has; else as the browser can. */
+  private save(): void {
+    void (this.ownFile.isSupported ? this.jobs.saveToOwnFile(false) : this.jobs.saveFile());
   }
 
   protected undo(): void {

@@ -1,11 +1,9 @@
 import { inject, Injectable, signal } from '@angular/core';
 import {
   AS_DRAWN,
-  blockBox,
   type Beginning,
   type Bundle,
   type BodyRole,
-  boxOfPositions,
   EsquisseError,
   filesOf,
   isCancelled,
@@ -13,15 +11,12 @@ import {
   FIRST_SETUP,
   messageOf,
   type ModelFile,
-  outlineBlank,
   newJob,
   packBundle,
   parseJob,
   parseJson,
   readJob,
-  type Point2,
   refuseLargeFile,
-  type StepLimit,
   withBodies,
   type LengthUnit,
 } from '@esquisse/core';
@@ -32,10 +27,12 @@ import { Ask } from '../shared/ask';
 import { saveFile } from '../shared/files';
 import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
-import { PlanActions, type Trouble } from '../state/plan.reducer';
+import type { Trouble } from '../state/plan.reducer';
 import { dropOldFiles, keptFile, keptJob, keptJobs } from './database';
 import { DEMO_JOBS } from './demos';
+import { Guard } from '../state/guard';
 import { Keeper } from './keeper';
+import { OwnFile } from './ownFile';
 import { freeName, newId } from './names';
 import type { KeptJob } from './records';
 import { Tabs } from './tabs';
@@ -50,6 +47,8 @@ export class Jobs {
   private readonly keeper = inject(Keeper);
   private readonly tabs = inject(Tabs);
   private readonly ask = inject(Ask);
+  private readonly ownFile = inject(OwnFile);
+  private readonly guard = inject(Guard);
   private readonly job = this.store.selectSignal(jobFeature.selectJob);
   /** Files wait for the job that is being brought back. */
   private restored: Promise<void> = Promise.resolve();
@@ -57,8 +56,6 @@ export class Jobs {
   private readonly bytes = new Map<string, Uint8Array>();
   /** Kept jobs, for the menu. */
   readonly kept = signal<readonly KeptJob[]>([]);
-  /** What is to be told of the drawing that was read last. */
-  readonly drawingNotes = signal<readonly string[]>([]);
 
   constructor() {
     this.keeper.fileOf = (hash) => this.bytes.get(hash);
@@ -137,16 +134,28 @@ export class Jobs {
   }
 
   /** Opens a whole job from its zip file. */
-  openFile(file: File): Promise<void> {
+  openFile(file: File, handle?: FileSystemFileHandle): Promise<void> {
     return this.guarded('job', async () => {
       await this.restored;
       const { job, files } = await this.reader.job(file);
       const own = (await this.keptOrNone()).find((k) => k.id === job.id);
       const answer = own && (await this.askAbout(own, file));
       if (own && !answer) return;
-      if (answer === 'kept') await this.openKeptJob(own!);
-      else
-        await this.open(answer === 'both' ? { ...job, id: newId(job.id) } : job, files, { saved: file.lastModified });
+      if (answer === 'kept') {
+        await this.openKeptJob(own!);
+        return;
+      }
+      const opened = answer === 'both' ? { ...job, id: newId(job.id) } : job;
+      await this.open(opened, files, { saved: file.lastModified });
+      this.ownFile.remember(opened.id, handle);
+    });
+  }
+
+  /** Asks for a job's file and opens it: it can be saved into that very file again. */
+  chooseFile(): Promise<void> {
+    return this.guarded('job', async () => {
+      const chosen = await this.ownFile.choose();
+      if (chosen) await this.openFile(chosen.file, chosen.handle);
     });
   }
 
@@ -163,20 +172,37 @@ export class Jobs {
     });
   }
 
-  /** Saves the whole job, with its files, to one zip file. */
+  /** Saves the whole job, with its files, to one zip file among the downloads. */
   saveFile(): Promise<void> {
+    return this.saved(async (_, name, content) => {
+      saveFile(name, await content, 'application/zip');
+      return true;
+    });
+  }
+
+  /** Saves it into the file that it was opened from or saved to; into one that is asked for when there is none, or when told to. */
+  saveToOwnFile(asNew: boolean): Promise<void> {
+    return this.saved((job, name, content) => this.ownFile.save(job.id, name, content, asNew));
+  }
+
+  private saved(write: (job: Job, name: string, content: Promise<Uint8Array>) => Promise<boolean>): Promise<void> {
     return this.guarded('job', async () => {
       const job = this.job();
       if (!job) return;
-      const files = new Map<string, Uint8Array>();
-      for (const named of filesOf(job)) {
-        const bytes = await this.bytesOf(job, named);
-        if (!bytes) throw new EsquisseError('file-unreadable', `The file "${named.file}" is not kept in this browser.`);
-        files.set(named.file, bytes);
-      }
-      saveFile(`${job.name} - ${job.setup.name}.esquisse.zip`, await this.packed({ job, files }), 'application/zip');
-      await this.keeper.noteSaved(job.id);
+      const name = `${job.name} - ${job.setup.name}.esquisse.zip`;
+      // a browser asks for a file only right after a press: it is packed meanwhile
+      if (await write(job, name, this.wholeFile(job))) await this.keeper.noteSaved(job.id);
     });
+  }
+
+  private async wholeFile(job: Job): Promise<Uint8Array> {
+    const files = new Map<string, Uint8Array>();
+    for (const named of filesOf(job)) {
+      const bytes = await this.bytesOf(job, named);
+      if (!bytes) throw new EsquisseError('file-unreadable', `The file "${named.file}" is not kept in this browser.`);
+      files.set(named.file, bytes);
+    }
+    return this.packed({ job, files });
   }
 
   /** The job as a file; made on the page itself when nothing else can. */
@@ -254,49 +280,6 @@ export class Jobs {
     });
   }
 
-  /** Makes the largest outline of a drawing the blank, its middle under the part's. */
-  importOutline(file: File): Promise<void> {
-    return this.guarded('piece', async () => {
-      const boxes = this.engine.piece()?.boxes;
-      if (!boxes) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
-      const points = await this.laidOutline(file);
-      this.change((job) => ({ ...job, blank: outlineBlank(file.name, points, boxes.part, blockBox(job, boxes)) }));
-    });
-  }
-
-  /** Holds a step within the outline of a drawing, whose middle is laid on the part's. */
-  importLimit(file: File, stepId: string): Promise<void> {
-    return this.guarded('workplan', async () => {
-      const points = await this.laidOutline(file);
-      const limit: StepLimit = { kind: 'within', source: file.name, points, side: 'on', offset: 0 };
-      this.change((job) => ({
-        ...job,
-        steps: job.steps.map((s) => (s.id === stepId ? { ...s, limits: [...s.limits, limit] } : s)),
-      }));
-    });
-  }
-
-  private change(change: (job: Job) => Job): void {
-    const problem = this.editor.change(change);
-    if (problem) throw new EsquisseError('job-invalid', problem);
-  }
-
-  /** The largest outline of a drawing, its middle laid on the part's. */
-  private async laidOutline(file: File): Promise<Point2[]> {
-    const begun = this.job()?.id;
-    const { outlines, notes } = await this.reader.outlines(file);
-    if (this.job()?.id !== begun)
-      throw new EsquisseError('job-invalid', `Another job was opened: "${file.name}" was not taken in.`);
-    const part = this.engine.piece()?.boxes.part;
-    if (!part) throw new EsquisseError('job-invalid', 'Bring in the part first.', 'part');
-    const { points } = outlines[0];
-    const box = boxOfPositions(points.flatMap(([x, y]) => [x, y, 0]));
-    const dx = (part.minX + part.maxX - box.minX - box.maxX) / 2;
-    const dy = (part.minY + part.maxY - box.minY - box.maxY) / 2;
-    this.drawingNotes.set(notes.length > 0 ? [`${file.name}:`, ...notes] : []);
-    return points.map(([x, y]): Point2 => [x + dx, y + dy]);
-  }
-
   /** Reads what the planner does not have at hand of a job's files. */
   async readAgain(job: Job): Promise<void> {
     for (const named of await this.engine.lacking(job)) {
@@ -339,7 +322,6 @@ export class Jobs {
       toWorkOut = false,
     }: { saved?: number | undefined; demo?: string | undefined; isKept?: boolean; toWorkOut?: boolean },
   ): Promise<void> {
-    this.drawingNotes.set([]);
     let unread: unknown;
     const hashes = new Map<string, string>();
     for (const { file, unit } of filesOf(job)) {
@@ -376,14 +358,8 @@ export class Jobs {
     }
   }
 
-  private async guarded(place: Trouble['place'], work: () => Promise<void>): Promise<void> {
-    try {
-      await work();
-    } catch (error) {
-      if (isCancelled(error)) return;
-      const field = error instanceof EsquisseError ? error.place : undefined;
-      this.store.dispatch(PlanActions.failed({ trouble: { message: messageOf(error), place, field } }));
-    }
+  private guarded(place: Trouble['place'], work: () => Promise<void>): Promise<void> {
+    return this.guard.run(place, work);
   }
 }
 

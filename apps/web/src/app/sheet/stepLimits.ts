@@ -14,7 +14,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
-import { Jobs } from '../keeping/jobs';
+import { Drawings } from '../keeping/drawings';
 import { ChoiceField } from '../shared/choiceField';
 import { ValueField } from '../shared/valueField';
 import { withRelation, withStep } from '../state/edit';
@@ -128,7 +128,7 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
         <input #file hidden type="file" accept=".dxf,.svg" data-testid="limit-file" (change)="drawing($event)" />
       </span>
     </div>
-    @for (note of jobs.drawingNotes(); track $index) {
+    @for (note of drawings.notes(); track $index) {
       <p class="pencil" data-testid="drawing-note">{{ told(note) }}</p>
     }
     <p class="pencil hint">Outlines of faces and edges are picked in Piece.</p>
@@ -165,7 +165,7 @@ export class StepLimits {
   protected readonly told = told;
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
-  protected readonly jobs = inject(Jobs);
+  protected readonly drawings = inject(Drawings);
   protected readonly chosen = inject(ChosenStep);
   protected readonly picking = inject(FacePicking);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
@@ -231,7 +231,7 @@ export class StepLimits {
     const file = input.files?.[0];
     const step = this.step();
     input.value = '';
-    if (file && step) void this.jobs.importLimit(file, step.id);
+    if (file && step) void this.drawings.importLimit(file, step.id);
   }
 
   private put(limits: StepLimit[]): string | undefined {

@@ -5,7 +5,7 @@ import { MatSelectHarness } from '@angular/material/select/testing';
 import { toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
-import { Jobs } from '../keeping/jobs';
+import { Drawings } from '../keeping/drawings';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
 import { withCutterChange } from '../state/edit';
@@ -18,7 +18,7 @@ describe('the sheet of a step', () => {
   let host: HTMLElement;
 
   beforeEach(async () => {
-    store = aPage(twoSteps(), {}, [{ provide: Jobs, useValue: { drawingNotes: signal([]) } }]);
+    store = aPage(twoSteps(), {}, [{ provide: Drawings, useValue: { notes: signal([]) } }]);
     fixture = TestBed.createComponent(StepSheet);
     host = fixture.nativeElement as HTMLElement;
     await fixture.whenStable();

@@ -13,7 +13,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
-import { Jobs } from '../../keeping/jobs';
+import { Drawings } from '../../keeping/drawings';
 import { figure } from '../../shared/numbers';
 import { length, told, unitOf } from '../../shared/units';
 import { ValueField } from '../../shared/valueField';
@@ -82,7 +82,7 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
         <button matButton class="plain" (click)="file.click()">Outline from DXF or SVG …</button>
         <p class="pencil">or point at an edge or face in the view and take its outline.</p>
         <input #file type="file" hidden accept=".dxf,.svg" data-testid="outline-file" (change)="outline($event)" />
-        @for (note of jobs.drawingNotes(); track $index) {
+        @for (note of drawings.notes(); track $index) {
           <p class="pencil" data-testid="drawing-note">{{ told(note) }}</p>
         }
         @if (figures(); as f) {
@@ -104,7 +104,7 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
 export class BlankSection {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
-  protected readonly jobs = inject(Jobs);
+  protected readonly drawings = inject(Drawings);
   private readonly store = inject(Store);
   protected readonly job = this.editor.job;
   protected readonly kinds = KINDS;
@@ -180,7 +180,7 @@ export class BlankSection {
     const input = event.target as HTMLInputElement;
     const file = input.files?.[0];
     input.value = '';
-    if (file) void this.jobs.importOutline(file);
+    if (file) void this.drawings.importBlank(file);
   }
 
   private take(problem: string | undefined): void {
