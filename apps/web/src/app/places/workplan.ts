@@ -5,13 +5,15 @@ import { BenchSlot } from '../bench/benchSlot';
 import { LensPanel } from '../lens/lensPanel';
 import { Columns } from '../shared/columns';
 import { FacePicking } from '../sheet/facePicking';
+import { SeveralSheet } from '../sheet/severalSheet';
 import { StepSheet } from '../sheet/stepSheet';
+import { SeveralSteps } from '../state/severalSteps';
 import { RunStrip } from '../strip/runStrip';
 
 /** What cuts what, and what is left? */
 @Component({
   selector: 'esq-workplan',
-  imports: [BenchSlot, Columns, LensPanel, MatButtonModule, MatIconModule, RunStrip, StepSheet],
+  imports: [BenchSlot, Columns, LensPanel, MatButtonModule, MatIconModule, RunStrip, SeveralSheet, StepSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     :host {
@@ -66,7 +68,13 @@ import { RunStrip } from '../strip/runStrip';
         <esq-bench-slot [partOnly]="picking.isOn()" [lit]="picking.lit()" (pointed)="picking.press($event.triangle)" />
       </ng-template>
       <ng-template #right>
-        <aside class="panel" aria-label="Step sheet"><esq-step-sheet /></aside>
+        <aside class="panel" aria-label="Step sheet">
+          @if (several.ids().length > 1) {
+            <esq-several-sheet />
+          } @else {
+            <esq-step-sheet />
+          }
+        </aside>
       </ng-template>
     </esq-columns>
     <esq-run-strip />
@@ -75,4 +83,5 @@ import { RunStrip } from '../strip/runStrip';
 export class WorkplanPlace {
   protected readonly folded = signal(false);
   protected readonly picking = inject(FacePicking);
+  protected readonly several = inject(SeveralSteps);
 }

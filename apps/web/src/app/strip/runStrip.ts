@@ -24,6 +24,7 @@ import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
+import { SeveralSteps } from '../state/severalSteps';
 import { type Block, stripBlocks } from './layout';
 import { LeftoverCurve } from './leftoverCurve';
 import { MOST_ZOOM, Transport } from './transport';
@@ -53,18 +54,20 @@ const USUAL_ROOM = 1180;
             cdkDragLockAxis="x"
             cdkDragBoundary=".line"
             [cdkDragStartDelay]="{ touch: 200, mouse: 0 }"
-            [class.chosen]="b.id === selected()"
+            [class.chosen]="b.id === selected() || several.ids().includes(b.id)"
             [class.stale]="b.state === 'stale' || b.state === 'new'"
             [class.off]="b.state === 'off'"
             [class.working]="b.state === 'working'"
             [style.left.px]="b.left"
             [style.width.px]="b.width"
             [style.border-top-color]="b.tint"
-            [attr.aria-pressed]="b.id === selected()"
+            [attr.aria-pressed]="b.id === selected() || several.ids().includes(b.id)"
             [attr.data-testid]="'step-' + b.number"
             (cdkDragStarted)="isDragged = true"
             (cdkDragEnded)="drop(b.id, $event)"
-            (click)="isDragged || select(b.id)"
+            (click)="isDragged || press(b.id, $event)"
+            (keydown.control.enter)="pressByKey($event, b.id)"
+            (keydown.shift.enter)="pressByKey($event, b.id)"
           >
             <span class="title"
               ><b>{{ b.number }}</b> {{ b.name }}</span
@@ -131,6 +134,7 @@ export class RunStrip {
   private readonly editor = inject(Editor);
   private readonly house = inject(House);
   protected readonly playback = inject(Playback);
+  protected readonly several = inject(SeveralSteps);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   private readonly along = viewChild.required<ElementRef<HTMLElement>>('along');
   /** Room for the strip, pixels, and how much longer it is drawn. */
@@ -173,6 +177,12 @@ export class RunStrip {
           run: () => playback.compare(),
         },
         { keys: ['a'], shown: 'A', what: 'add a step', run: () => this.openChooserByKey() },
+        {
+          keys: [],
+          shown: 'Ctrl Enter, Shift Enter',
+          what: 'on a step of the plan: choose it besides, or all up to it',
+          run: () => undefined,
+        },
       ],
       destroy,
     );
@@ -222,7 +232,20 @@ export class RunStrip {
   });
   protected readonly anyFinding = computed(() => this.summaries().some((s) => s.figures.findings.length > 0));
 
+  /** With Ctrl a step is chosen besides, with Shift all up to it. */
+  protected press(id: string, { ctrlKey, metaKey, shiftKey }: MouseEvent | KeyboardEvent): void {
+    if (shiftKey) this.several.upTo(id);
+    else if (ctrlKey || metaKey) this.several.toggle(id);
+    else this.select(id);
+  }
+
+  protected pressByKey(event: Event, id: string): void {
+    event.preventDefault();
+    this.press(id, event as KeyboardEvent);
+  }
+
   protected select(id: string): void {
+    this.several.clear();
     this.store.dispatch(JobActions.stepSelected({ stepId: id }));
     const s = this.summaries().find((x) => x.stepId === id);
     if (s) this.stand(id, s.motions - 1);
