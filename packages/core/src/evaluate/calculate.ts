@@ -145,7 +145,7 @@ export async function calculateStep(
       contact: contact && { slow: contact.slow, median: contact.median },
       reach,
       neededStickOut: machined.neededStickOut,
-      findings: findingsOf([...machined.mishaps, ...held], gouges),
+      findings: findingsOf(motions, shape.DC, [...machined.mishaps, ...held], gouges),
       leftOut,
     },
   };

@@ -18,6 +18,16 @@ export interface Finding {
   /** Motions on which it was found. */
   count: number;
   amount: number;
+  /** Where it is, one for each place, in the order of the motions. */
+  places: readonly FindingPlace[];
+}
+
+/** Motions near to each other on which the same is wrong. */
+export interface FindingPlace {
+  /** The worst of them. */
+  readonly motion: number;
+  readonly text: string;
+  readonly count: number;
 }
 
 /** What a step did, in figures. Lengths in mm, times in s. */
@@ -59,25 +69,65 @@ const SENTENCES: Record<FindingKind, (amount: number) => string> = {
   holder: (a) => `The holder is ${a.toFixed(2)} mm too low: it touches steel`,
 };
 
-/** One finding a kind, at its worst motion, from what bands and exact contact found. */
-export function findingsOf(mishaps: readonly Mishap[], gouges: readonly Gouge[]): Finding[] {
-  const all: Mishap[] | { kind: FindingKind; motion: number; amount: number }[] = [
-    ...mishaps,
-    ...gouges.map((g) => ({ kind: 'gouge' as const, motion: g.motion, amount: g.depth })),
-  ];
-  const byKind = new Map<FindingKind, { motions: Set<number>; motion: number; amount: number }>();
-  for (const m of all) {
-    const seen = byKind.get(m.kind) ?? { motions: new Set<number>(), motion: m.motion, amount: -Infinity };
-    seen.motions.add(m.motion);
-    if (m.amount > seen.amount) Object.assign(seen, { motion: m.motion, amount: m.amount });
-    byKind.set(m.kind, seen);
+/** Places of one kind that are told apart; what lies beyond is told with the nearest of them. */
+const MOST_PLACES = 120;
+
+/**
+ * One finding a kind, at its worst motion and with its places, from what bands and exact contact found.
+ *
+ * @param near what lies within this of a worse one is one place with it, mm
+ */
+export function findingsOf(
+  path: Motions,
+  near: number,
+  mishaps: readonly Mishap[],
+  gouges: readonly Gouge[],
+): Finding[] {
+  const worst = new Map<FindingKind, Map<number, number>>();
+  const note = (kind: FindingKind, motion: number, amount: number): void => {
+    const motions = worst.get(kind) ?? new Map<number, number>();
+    worst.set(kind, motions);
+    motions.set(motion, Math.max(amount, motions.get(motion) ?? -Infinity));
+  };
+  for (const { kind, motion, amount } of mishaps) note(kind, motion, amount);
+  for (const { motion, depth } of gouges) note('gouge', motion, depth);
+  return [...worst].map(([kind, motions]) => {
+    const all = [...motions].map(([motion, amount]) => ({ motion, amount }));
+    all.sort((a, b) => b.amount - a.amount || a.motion - b.motion);
+    const { motion, amount } = all[0]!;
+    const sentence = SENTENCES[kind](amount);
+    return {
+      kind,
+      text: `${sentence}${all.length > 1 ? ` (worst of ${all.length} motions)` : ''}.`,
+      motion,
+      count: all.length,
+      amount,
+      places: placesOf(path, near, kind, all),
+    };
+  });
+}
+
+/** @param worstFirst motions and what is wrong on them */
+function placesOf(
+  { x, y, z }: Motions,
+  near: number,
+  kind: FindingKind,
+  worstFirst: readonly { motion: number; amount: number }[],
+): FindingPlace[] {
+  const places: { motion: number; amount: number; count: number }[] = [];
+  for (const { motion, amount } of worstFirst) {
+    const away = ({ motion: k }: { motion: number }): number =>
+      Math.hypot(x[k]! - x[motion]!, y[k]! - y[motion]!, z[k]! - z[motion]!);
+    let own: (typeof places)[number] | undefined;
+    for (const place of places) if (!own || away(place) < away(own)) own = place;
+    if (own && (away(own) <= near || places.length >= MOST_PLACES)) own.count++;
+    else places.push({ motion, amount, count: 1 });
   }
-  return [...byKind].map(([kind, s]) => ({
-    kind,
-    text: `${SENTENCES[kind](s.amount)}${s.motions.size > 1 ? ` (worst of ${s.motions.size} motions)` : ''}.`,
-    motion: s.motion,
-    count: s.motions.size,
-    amount: s.amount,
+  places.sort((a, b) => a.motion - b.motion);
+  return places.map(({ motion, amount, count }) => ({
+    motion,
+    text: `${SENTENCES[kind](amount)}${count > 1 ? ` (worst of ${count} motions here)` : ''}.`,
+    count,
   }));
 }
 

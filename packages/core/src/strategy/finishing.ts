@@ -42,7 +42,13 @@ export const JOIN_DIAMETERS = 0.5;
 const isRest = (values: Values): boolean => values['restOf'] !== null;
 
 /** Values that finishing kinds have in common, as they are shown. */
-export const ALLOWANCE: Field = { key: 'allowance', label: 'Allowance', section: 'aim', unit: 'mm' };
+export const ALLOWANCE: Field = {
+  key: 'allowance',
+  label: 'Allowance',
+  section: 'aim',
+  unit: 'mm',
+  means: 'side allowance',
+};
 export const BOTTOM_ALLOWANCE: Field = {
   key: 'bottomAllowance',
   label: 'Bottom allowance',

@@ -20,6 +20,8 @@ export interface Field {
   label: string;
   section: SheetSection;
   unit?: 'mm' | 'mm²' | '°' | '%';
+  /** What it is in all kinds of step that have it, under whatever key. */
+  means?: 'side allowance';
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
   /** When it is asked for, by the step's other values; always when left out. */

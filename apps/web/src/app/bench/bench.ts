@@ -23,6 +23,7 @@ import { runOf } from '../engine/runs';
 import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
 import { clock } from '../shared/numbers';
+import { told } from '../shared/units';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
@@ -69,6 +70,9 @@ const PART_INSIDE = 0.55;
       aria-label="Bench: drag to turn, wheel to zoom, right drag to move"
     ></canvas>
     <p class="caption">{{ caption() }}</p>
+    @if (wrongHere(); as wrong) {
+      <p class="caption wrong" role="status">{{ told(wrong) }}</p>
+    }
     <div class="views" role="group" aria-label="Look from">
       @for (view of views.slice(0, 4); track view[0]) {
         <button matButton class="plain" (click)="look(view[0])">{{ view[1] }}</button>
@@ -100,6 +104,7 @@ const PART_INSIDE = 0.55;
   `,
 })
 export class Bench {
+  protected readonly told = told;
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   private readonly theme = inject(Theme);
@@ -202,6 +207,30 @@ export class Bench {
     return `steel at ${clock(time)}, step ${index + 1}, motion ${at.motion}`;
   });
 
+  /** What is wrong at the motion at which the playhead stands. */
+  protected readonly wrongHere = computed((): string | undefined => {
+    const at = this.at();
+    return at?.summary.figures.findings.flatMap(({ places }) => places).find(({ motion }) => motion === at.motion)
+      ?.text;
+  });
+
+  /** Where something is wrong: in all steps for the lens, else at the playhead. In the frame of the work zero. */
+  private readonly crosses = computed(
+    (): Vec3[] => {
+      const isLens = this.lens() === 'contacts';
+      const at = this.at();
+      return this.summaries().flatMap((summary) => {
+        const { x, y, z } = runOf(summary).path;
+        return summary.figures.findings.flatMap(({ places }) =>
+          places
+            .filter(({ motion }) => isLens || (summary === at?.summary && motion === at.motion))
+            .map(({ motion: k }): Vec3 => [x[k]!, y[k]!, z[k]!]),
+        );
+      });
+    },
+    { equal: same },
+  );
+
   constructor() {
     const destroy = inject(DestroyRef);
     inject(Keys).bind([{ keys: ['f'], shown: 'F', what: 'fit the view', run: () => this.look('isometric') }], destroy);
@@ -234,6 +263,7 @@ export class Bench {
       const [x, y, z] = this.zero();
       this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
     });
+    effect(() => this.scene()?.setCrosses(this.lens() === 'part' ? [] : this.crosses()));
     effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel', this.through()));
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
@@ -358,7 +388,7 @@ export class Bench {
     this.theme.palette();
     if (this.lens() === 'part' || !at || !job) {
       scene.setPath({}, this.pathView.view(), 0);
-      scene.setTool(undefined);
+      scene.setTool(undefined, false);
       return;
     }
     const run = runOf(at.summary);
@@ -366,7 +396,8 @@ export class Bench {
     scene.setPath(this.pathView.isShown() ? run : {}, this.pathView.view(), at.motion);
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
-    scene.setTool(this.pathView.hasTool() ? tool : undefined, [
+    const isWrong = this.wrongHere() !== undefined;
+    scene.setTool(this.pathView.hasTool() ? tool : undefined, isWrong, [
       path.x[at.motion]!,
       path.y[at.motion]!,
       path.z[at.motion]!,

@@ -76,6 +76,7 @@ export class BenchScene {
   private readonly limits = new Group();
   private readonly lit = new Group();
   private readonly marks = new Group();
+  private readonly crosses = new Group();
   private palette: Palette = DAY;
   private drawnSteel?: DrawnSteel | undefined;
   /** What the drawn tool was made of. */
@@ -114,8 +115,8 @@ export class BenchScene {
   }
 
   private groups(): Group[] {
-    const { ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks } = this;
-    return [ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks];
+    const { ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks, crosses } = this;
+    return [ground, part, edges, folds, steel, path, tool, glyphs, fixtures, limits, lit, marks, crosses];
   }
 
   dispose(): void {
@@ -238,21 +239,28 @@ export class BenchScene {
 
   /** Places marked by small crosses, joined by a line; in the frame of the work zero, mm. */
   setMarks(places: readonly Readonly<Vec3>[]): void {
-    clear(this.marks);
-    const points: number[] = [];
+    const joined = places.slice(1).flatMap((place, k) => [...places[k]!, ...place]);
+    this.cross(this.marks, places, joined);
+  }
+
+  /** Places at which something is wrong, marked by small crosses; in the frame of the work zero, mm. */
+  setCrosses(places: readonly Readonly<Vec3>[]): void {
+    this.cross(this.crosses, places, []);
+  }
+
+  private cross(group: Group, places: readonly Readonly<Vec3>[], lines: readonly number[]): void {
+    clear(group);
     const r = this.size / 70;
+    const points = [...lines];
     for (const [x, y, z] of places)
       points.push(x - r, y, z, x + r, y, z, x, y - r, z, x, y + r, z, x, y, z - r, x, y, z + r);
-    for (let k = 1; k < places.length; k++) points.push(...places[k - 1]!, ...places[k]!);
     if (points.length > 0) {
       const geometry = new BufferGeometry();
       geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
-      const lines = new LineSegments(
-        geometry,
-        new LineBasicMaterial({ color: this.palette.sanguine, depthTest: false }),
-      );
-      lines.renderOrder = 6;
-      this.marks.add(lines);
+      const material = new LineBasicMaterial({ color: this.palette.sanguine, depthTest: false });
+      const segments = new LineSegments(geometry, material);
+      segments.renderOrder = 6;
+      group.add(segments);
     }
     this.draw();
   }
@@ -389,14 +397,21 @@ export class BenchScene {
     return this.pathLines?.nearest(seen, [left * width, top * height], PATH_PIXELS);
   }
 
-  /** The tool; one that is drawn already is only moved. */
-  setTool(tool: Tool | undefined, at?: readonly [number, number, number]): void {
-    const made = tool && [tool.cutter, tool.assembly, tool.holder, ...tool.extensions, this.palette];
+  /**
+   * The tool; one that is drawn already is only moved.
+   *
+   * @param isWrong it touches what it must not
+   */
+  setTool(tool: Tool | undefined, isWrong: boolean, at?: readonly [number, number, number]): void {
+    const made = tool && [tool.cutter, tool.assembly, tool.holder, ...tool.extensions, this.palette, isWrong];
     if (!made || made.length !== this.drawnTool.length || made.some((part, k) => part !== this.drawnTool[k])) {
       clear(this.tool);
       this.drawnTool = made ?? [];
       if (tool) {
-        this.tool.add(...toolSolids(tool, this.palette));
+        // as it is told on a face in full light
+        const sanguine = `#${new Color(this.palette.sanguine).multiplyScalar(1 / LEVEL_LIGHT).getHexString()}`;
+        const wrong = { flutes: sanguine, shank: sanguine, holder: sanguine };
+        this.tool.add(...toolSolids(tool, isWrong ? { ...this.palette, ...wrong } : this.palette));
         let height = tool.assembly.stickOut;
         this.held = clampingStack(tool).flatMap(({ bottomDiameter, topDiameter, length }) => {
           const bottom = { height, radius: bottomDiameter / 2 };
@@ -421,7 +436,7 @@ export class BenchScene {
 
   /** A small picture of the piece alone, as it is looked at now; a data URL. */
   async picture(width: number, height: number): Promise<string> {
-    const apart = [this.path, this.tool, this.glyphs, this.limits, this.lit, this.marks];
+    const apart = [this.path, this.tool, this.glyphs, this.limits, this.lit, this.marks, this.crosses];
     for (const group of apart) group.visible = false;
     await readyPrograms(this.renderer, this.scene, this.camera);
     this.renderer.render(this.scene, this.camera);

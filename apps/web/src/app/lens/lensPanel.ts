@@ -108,6 +108,8 @@ import { RegionLook } from './regionLook';
         </dl>
         <p class="pencil note">With the cutter down on the part and room for its holder. Red is out of reach.</p>
       }
+    } @else if (lens() === 'contacts') {
+      <p class="pencil note">{{ contactWords() }}</p>
     } @else if (lens() === 'part') {
       <p class="pencil note">The finished part in its block, with the work zero.</p>
     }
@@ -121,6 +123,15 @@ export class LensPanel {
   private readonly engine = inject(Engine);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   protected readonly region = inject(RegionLook);
+  private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
+  /** How many places of the plan something is wrong at. */
+  protected readonly contactWords = computed(() => {
+    const count = this.summaries()
+      .flatMap((s) => s.figures.findings)
+      .reduce((sum, { places }) => sum + places.length, 0);
+    if (count === 0) return 'Nothing but the edges touches steel in any step that is calculated; no gouge.';
+    return `Crosses stand where the tip is while something touches that must not: ${count === 1 ? 'one place' : `${count} places`} in all steps. “Next finding” goes from one to the next.`;
+  });
   protected readonly area = area;
   protected readonly unitOf = unitOf;
   protected readonly volume = volume;

@@ -10,6 +10,7 @@ export const LENSES = [
     key: '5',
     caption: 'the part, by how far the chosen cutter has to stand out',
   },
+  { id: 'contacts', name: 'Contacts', key: '6', caption: '' },
 ] as const;
 
 export type Lens = (typeof LENSES)[number]['id'];

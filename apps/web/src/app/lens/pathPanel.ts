@@ -9,6 +9,7 @@ import { ChoiceField } from '../shared/choiceField';
 import { Theme } from '../shared/theme';
 import { feed, length, unitOf } from '../shared/units';
 import { planFeature } from '../state/plan.reducer';
+import { Playback } from '../strip/playback';
 
 const COLOURS = [
   { value: 'kind', label: 'kind of motion' },
@@ -37,6 +38,9 @@ const STEPS = [0, 0.2, 0.4, 0.6, 0.8, 1];
       <mat-checkbox [checked]="choice.isShown()" (change)="choice.isShown.set($event.checked)">Path</mat-checkbox>
       <mat-checkbox [checked]="choice.hasTool()" (change)="choice.hasTool.set($event.checked)">Tool</mat-checkbox>
     </div>
+    <mat-checkbox [checked]="playback.stopsAtContacts()" (change)="playback.stopsAtContacts.set($event.checked)"
+      >Playing stops at contacts</mat-checkbox
+    >
     @if (choice.isShown()) {
       <esq-choice-field
         label="Show"
@@ -108,6 +112,7 @@ const STEPS = [0, 0.2, 0.4, 0.6, 0.8, 1];
   `,
 })
 export class PathPanel {
+  protected readonly playback = inject(Playback);
   protected readonly choice = inject(PathChoice);
   private readonly theme = inject(Theme);
   private readonly at = inject(Store).selectSignal(planFeature.selectAt);

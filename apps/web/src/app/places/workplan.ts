@@ -20,6 +20,8 @@ import { RunStrip } from '../strip/runStrip';
       display: grid;
       grid-template: minmax(0, 1fr) auto / minmax(0, 1fr);
       height: 100%;
+      /* what is pressed beside a button of the lowest row would let the page scroll by it */
+      overflow: hidden;
     }
     .left {
       height: 100%;
@@ -44,6 +46,7 @@ import { RunStrip } from '../strip/runStrip';
         display: flex;
         flex-direction: column;
         height: auto;
+        overflow: visible;
       }
     }
   `,

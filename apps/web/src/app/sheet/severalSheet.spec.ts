@@ -46,6 +46,11 @@ describe('the sheet of several steps', () => {
     expect(steps().map((s) => s.values['tolerance'])).toEqual(before);
   });
 
+  it('the allowance on walls is one value of all of them, whatever it is called in each', async () => {
+    await set('sideAllowance', '0.25');
+    expect(steps().map(({ values }) => values['sideAllowance'] ?? values['allowance'])).toEqual([0.25, 0.25]);
+  });
+
   it('what is refused for one of them is taken for none', async () => {
     const before = steps().map((s) => s.values['tolerance']);
     await set('tolerance', '-1');

@@ -49,20 +49,20 @@ const DIFFERENT = 'different';
             <esq-choice-field
               [label]="f.label"
               [key]="f.key"
-              [value]="$any(shared(valueOf(f.key))) ?? ''"
+              [value]="$any(shared(valueOf(f))) ?? ''"
               [options]="f.choices"
-              (chosen)="change(valued(f.key, $event))"
+              (chosen)="change(valued(f, $event))"
             />
           } @else {
             <esq-value-field
               [label]="f.label"
               [key]="f.key"
-              [value]="shared(valueOf(f.key)) ?? null"
+              [value]="shared(valueOf(f)) ?? null"
               [unit]="f.unit ?? ''"
               [optional]="!!f.whenEmpty"
-              [placeholder]="shared(valueOf(f.key)) === undefined ? different : (f.whenEmpty ?? '')"
+              [placeholder]="shared(valueOf(f)) === undefined ? different : (f.whenEmpty ?? '')"
               [symbols]="symbols()"
-              [accept]="acceptor(f.key)"
+              [accept]="acceptor(f)"
             />
           }
         }
@@ -107,7 +107,8 @@ export class SeveralSheet {
         !field.onlyWhen &&
         others.every((fields) =>
           fields.some(
-            (f) => f.key === field.key && f.unit === field.unit && same(f.choices, field.choices) && !f.onlyWhen,
+            (f) =>
+              nameOf(f) === nameOf(field) && f.unit === field.unit && same(f.choices, field.choices) && !f.onlyWhen,
           ),
         ),
     );
@@ -135,9 +136,9 @@ export class SeveralSheet {
 
   protected readonly assemblyOf = (step: Step): string => step.assemblyId;
   protected readonly valueOf =
-    (key: string) =>
+    (field: Field) =>
     (step: Step): Value =>
-      step.values[key]!;
+      step.values[keyIn(step, field)]!;
 
   /** What is the same in all of them; undefined where it is not. */
   protected shared<T>(of: (step: Step) => T): T | undefined {
@@ -149,10 +150,10 @@ export class SeveralSheet {
     return this.steps().every((s) => s.enabled === on);
   }
 
-  protected acceptor(key: string) {
+  protected acceptor(field: Field) {
     return (value: number | null, relation?: Relation): string | undefined => {
       const ids = this.several.ids();
-      return this.editor.change((job) => ids.reduce((now, id) => withValue(now, id, key, value, relation), job));
+      return this.editor.change((job) => ids.reduce((now, id) => this.with(now, id, field, value, relation), job));
     };
   }
 
@@ -161,13 +162,18 @@ export class SeveralSheet {
     (job: Job, id: string): Job =>
       assemblyId ? withAssembly(job, id, assemblyId, this.house.steps()) : job;
   protected readonly valued =
-    (key: string, value: Value) =>
+    (field: Field, value: Value) =>
     (job: Job, id: string): Job =>
-      withValue(job, id, key, value);
+      this.with(job, id, field, value);
   protected readonly switched =
     (enabled: boolean) =>
     (job: Job, id: string): Job =>
       withStep(job, id, { enabled });
+
+  private with(job: Job, id: string, field: Field, value: Value, relation?: Relation): Job {
+    const step = job.steps.find((s) => s.id === id);
+    return step ? withValue(job, id, keyIn(step, field), value, relation) : job;
+  }
 
   /** One change, taken back in one go. */
   protected change(each: (job: Job, id: string) => Job): void {
@@ -175,5 +181,12 @@ export class SeveralSheet {
     this.editor.make('workplan', (job) => ids.reduce(each, job));
   }
 }
+
+/** What tells a value of one kind of step as the same of another. */
+const nameOf = ({ means, key }: Field): string => means ?? key;
+
+/** The key under which a step has a value that another one has as a field. */
+const keyIn = ({ kind }: Step, field: Field): string =>
+  kindOf(kind)?.fields.find((f) => nameOf(f) === nameOf(field))?.key ?? field.key;
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);

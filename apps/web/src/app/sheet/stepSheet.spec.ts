@@ -147,7 +147,14 @@ describe('the sheet of a step', () => {
   });
 
   it('offers the ways out where the holder is too low: what is safe is a setting of the step', async () => {
-    const finding = { kind: 'holder', text: 'The holder is 40.00 mm too low', motion: 2, count: 1, amount: 40 };
+    const finding = {
+      kind: 'holder',
+      text: 'The holder is 40.00 mm too low',
+      motion: 2,
+      count: 1,
+      amount: 40,
+      places: [],
+    };
     const reach = [100, ...Array<number>(98).fill(0), 100];
     told(store, [summaryOf('s1', { findings: [finding] as never, neededStickOut: 100, reach })], ['s1']);
     await fixture.whenStable();

@@ -106,7 +106,7 @@ export function stripBlocks(
       tint: TINTS[cutters.indexOf(step.assemblyId) % TINTS.length]!,
       left: from,
       width,
-      findings: (summary?.figures.findings ?? []).map((f) => ({
+      findings: placesIn(summary).map((f) => ({
         left: from + (width * runOf(summary!).times[f.motion]!) / Math.max(1e-9, summary!.figures.time),
         text: f.text,
         motion: f.motion,
@@ -114,6 +114,11 @@ export function stripBlocks(
       change: changeBefore(job, i) || undefined,
     };
   });
+}
+
+/** All places at which something is wrong in a step, one each. */
+function placesIn(summary: StepSummary | undefined): { motion: number; text: string }[] {
+  return (summary?.figures.findings ?? []).flatMap(({ places }) => places);
 }
 
 /** Shares room by times; who would get less than it needs gets just that, and the others share the rest. */

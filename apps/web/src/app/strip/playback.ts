@@ -2,6 +2,7 @@ import { effect, inject, Injectable, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { type Lens, PlanActions, planFeature } from '../state/plan.reducer';
 import { runOf } from '../engine/runs';
+import type { StepSummary } from '../engine/views';
 import { motionAt } from './motionAt';
 
 const SPEEDS = [1, 5, 20, 60, 200, 600];
@@ -17,6 +18,8 @@ export class Playback {
   private readonly summaries = this.store.selectSignal(planFeature.selectSummaries);
   private readonly moment = this.store.selectSignal(planFeature.selectMoment);
   readonly speed = signal(60);
+  /** Whether playing stops where something touches that must not. */
+  readonly stopsAtContacts = signal(true);
 
   constructor() {
     effect((onCleanup) => {
@@ -83,10 +86,16 @@ export class Playback {
     const all = this.summaries();
     const at = this.index();
     const s = all[at];
-    if (!s) return;
+    if (!s || !this.playing()) return;
     const { times } = runOf(s);
     const time = times[this.moment().motion]! + (this.speed() * TICK_MS) / 1000;
-    if (time < s.figures.time) this.stand(s.stepId, Math.max(this.moment().motion + 1, motionAt(times, time)));
+    const here = this.moment().motion;
+    const next = time < s.figures.time ? Math.max(here + 1, motionAt(times, time)) : s.motions - 1;
+    const contact = this.stopsAtContacts() ? firstPlace(s, here, next) : undefined;
+    if (contact !== undefined) {
+      this.stand(s.stepId, contact);
+      this.store.dispatch(PlanActions.playToggled());
+    } else if (time < s.figures.time) this.stand(s.stepId, next);
     else if (all[at + 1]) this.stand(all[at + 1]!.stepId, 0);
     else {
       this.stand(s.stepId, Infinity);
@@ -106,4 +115,11 @@ export class Playback {
       PlanActions.playheadMoved({ moment: { stepId, motion: Math.max(0, Math.min(motion, s.motions - 1)) } }),
     );
   }
+}
+
+/** The first place behind one motion of a step and up to another at which something is wrong. */
+function firstPlace({ figures }: StepSummary, behind: number, upTo: number): number | undefined {
+  const motions = figures.findings.flatMap(({ places }) => places.map(({ motion }) => motion));
+  const met = motions.filter((motion) => motion > behind && motion <= upTo);
+  return met.length > 0 ? Math.min(...met) : undefined;
 }

@@ -19,7 +19,8 @@ describe('the strip', () => {
 
   const block = (k: number): HTMLElement => host.querySelector(`[data-testid="step-${k}"]`)!;
   const moment = () => store.selectSignal(planFeature.selectMoment)();
-  const found = { kind: 'gouge' as const, text: 'It goes into the part.', motion: 2, amount: 0.1, count: 1 };
+  const places = [{ motion: 2, text: 'It goes into the part.', count: 1 }];
+  const found = { kind: 'gouge' as const, text: 'It goes into the part.', motion: 2, amount: 0.1, count: 1, places };
   const both = () => [summaryOf('s1'), summaryOf('s2', { time: 3, findings: [found] as never })];
 
   it('has a block for each step, which says that nothing is calculated yet', () => {

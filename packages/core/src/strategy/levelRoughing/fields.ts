@@ -16,7 +16,7 @@ export const MILLING: Field = {
 };
 
 export const LEVEL_FIELDS: readonly Field[] = [
-  { key: 'sideAllowance', label: 'Side allowance', section: 'aim', unit: 'mm' },
+  { key: 'sideAllowance', label: 'Side allowance', section: 'aim', unit: 'mm', means: 'side allowance' },
   { key: 'floorAllowance', label: 'Bottom allowance', section: 'aim', unit: 'mm' },
   {
     key: 'tolerance',
