@@ -237,3 +237,33 @@ test(
     await expect.poll(() => figure(page, 'median')).toBeLessThan(2);
   },
 );
+
+test('a part is made larger for shrinkage and mirrored, its steps wait to be calculated, and undo brings it back', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByRole('link', { name: /Piece/ }).click();
+  const sentence = page.locator('.sentence');
+  await expect(sentence).toContainText(' mm, out of ');
+  const before = await sentence.textContent();
+  const size = /([\d.]+) x ([\d.]+) x ([\d.]+) mm/.exec(before!)!.slice(1).map(Number);
+  await page.getByRole('button', { name: /Shrinkage and mirror/ }).click();
+  const shrinkage = page.getByLabel('Shrinkage, all axes');
+  await shrinkage.fill('10');
+  await shrinkage.press('Enter');
+  await expect(sentence).toContainText(size.map((s) => (1.1 * s).toFixed(1)).join(' x '));
+  const mirror = page.getByRole('group', { name: 'Mirrored across' }).getByRole('button', { name: 'Y' });
+  await mirror.click();
+  await expect(mirror).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByLabel('Factor along Y of the file')).toHaveValue('1.1');
+  await shrinkage.fill('-100');
+  await shrinkage.press('Enter');
+  await expect(shrinkage).toHaveAttribute('aria-invalid', 'true');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(mirror).toHaveAttribute('aria-pressed', 'false');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(sentence).toHaveText(before!);
+  expect(errors).toEqual([]);
+});

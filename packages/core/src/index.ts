@@ -17,6 +17,7 @@ export { outlineArea, type Point2 } from './geometry/outline';
 export { type Outlines, readOutlines } from './drawing/outlines';
 export { refuseLargeFile, refuseLargeText } from './part/text';
 export { formatOf, PART_FORMATS, readPart, reportSentences } from './part/read';
+export { type Scale, TRUE_SIZE } from './part/scale';
 export { type StepBodies, type StepOptions, type StepReader } from './part/step';
 export { type ReadMesh, readStl, writeStl } from './part/stl';
 export { writeThreeMf } from './part/threeMfWriter';
@@ -68,7 +69,7 @@ export {
 } from './survey/pick';
 export { addPicks, type FacePick, facesPicked, pickOfFace, togglePick } from './survey/facePicks';
 export { outlinesUnder } from './survey/planOutline';
-export { compareRevisions, type RevisionReport, revisionSentence } from './survey/revision';
+export { compareRevisions, compareScaled, type RevisionReport, revisionSentence } from './survey/revision';
 export { ROOMY_MM } from './survey/rolling';
 export { hiddenFromAbove } from './survey/seen';
 export { endsOf, facesOf, type Surface, surfaceOf } from './survey/surface';
@@ -136,6 +137,7 @@ export {
 } from './job/job';
 export { type JobFile, flattened, jobFile, jobFileSchema, readJob } from './job/jobFile';
 export { meshesOfJob } from './job/meshes';
+export { withScale } from './job/scaled';
 export { probeSentence, zeroAtPick, zeroOnAxis } from './job/workZero';
 export { type PathCache, type Progress } from './evaluate/calculate';
 export { type LeftOutPlace, placesLeftOut, type StepFigures } from './evaluate/findings';

@@ -5,6 +5,7 @@ import { BOX_LEVELS } from '../geometry/box';
 import { BODY_ROLES } from '../part/bodies';
 import { type LengthUnit, UNIT_SYMBOLS } from '../part/unit';
 import { AS_DRAWN, laySchema } from '../part/lay';
+import { scaleSchema, TRUE_SIZE } from '../part/scale';
 import { facePickSchema } from '../survey/facePicks';
 import { LIMIT_SIDES } from '../field/bounds';
 import { machineSchema } from '../load/machine';
@@ -143,6 +144,8 @@ export const partSchema = z.object({
   ...modelFile,
   /** How it lies on the machine. */
   lay: laySchema.default(AS_DRAWN),
+  /** Shrinkage, size and mirroring, along the axes of the file. */
+  scale: scaleSchema.default([...TRUE_SIZE]),
   /** What each body of the file is, by its number from 0; one that is not named is part. */
   roles: z.record(z.string(), z.enum(BODY_ROLES)).default({}),
 });

@@ -1,10 +1,14 @@
 import { EsquisseError } from '../base/errors';
 import type { TriangleMesh } from '../geometry/mesh';
 import { meshesByRole } from '../part/bodies';
+import { scaledMesh } from '../part/scale';
 import type { ReadMesh } from '../part/stl';
 import type { Job, ModelFile } from './job';
 
-/** Meshes of a job's files by what they are: the part, the body that is the blank, the fixtures. */
+/**
+ * Meshes of a job's files by what they are: the part, the body that is the blank, the fixtures. Bodies of the part's file are
+ * scaled as the part is; other files are as they are.
+ */
 export function meshesOfJob(
   job: Pick<Job, 'part' | 'others'>,
   read: (file: ModelFile) => ReadMesh | undefined,
@@ -28,9 +32,11 @@ export function meshesOfJob(
   const others = job.others
     .filter((o) => o.role !== 'ignored')
     .map((o) => ({ role: o.role, mesh: found(o, `The file of the ${o.role}`).mesh }));
+  const { scale } = job.part;
+  const own = (mesh: TriangleMesh): TriangleMesh => scaledMesh(mesh, scale);
   return {
-    part,
-    blank: blank ?? others.find((o) => o.role === 'blank')?.mesh,
-    fixtures: [...(fixture ? [fixture] : []), ...others.filter((o) => o.role === 'fixture').map((o) => o.mesh)],
+    part: own(part),
+    blank: blank ? own(blank) : others.find((o) => o.role === 'blank')?.mesh,
+    fixtures: [...(fixture ? [own(fixture)] : []), ...others.filter((o) => o.role === 'fixture').map((o) => o.mesh)],
   };
 }

@@ -104,11 +104,36 @@ export function compareRevisions(
     }
   }
   const added = now.filter((_, i) => !taken[i]).map(({ at, area }) => ({ at, area }));
-  const a = boxOf(before);
-  const b = boxOf(after);
-  const box = [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
+  const box = boxMoves(before, after);
   const report = { levels, same, moved: moved.sort((x, y) => y.distance - x.distance), added, gone, box };
   return { report, pairs };
+}
+
+/**
+ * The same for a mesh that was scaled, mirrored or moved as a whole: its triangles kept their numbers, so each face is known
+ * again whatever it looks like.
+ */
+export function compareScaled(
+  before: TriangleMesh,
+  after: TriangleMesh,
+): { report: RevisionReport; pairs: FacePair[] } {
+  const [old, now] = [sumsOf(before), sumsOf(after)];
+  const levels: RevisionReport['levels'] = [];
+  const moved: RevisionReport['moved'] = [];
+  const pairs = old.map((face, k): FacePair => {
+    const { at, area, normal, triangles } = now[k]!;
+    if (face.normal[2] > LEVEL && normal[2] > LEVEL) levels.push({ from: face.at[2], to: at[2] });
+    const by: Vec3 = [at[0] - face.at[0], at[1] - face.at[1], at[2] - face.at[2]];
+    moved.push({ at, by, distance: Math.hypot(...by), area });
+    return { before: face.triangles, after: triangles, same: false };
+  });
+  const report = { levels, same: 0, moved, added: [], gone: [], box: boxMoves(before, after) };
+  return { report: { ...report, moved: moved.sort((x, y) => y.distance - x.distance) }, pairs };
+}
+
+function boxMoves(before: TriangleMesh, after: TriangleMesh): number[] {
+  const [a, b] = [boxOf(before), boxOf(after)];
+  return [b.minX - a.minX, b.maxX - a.maxX, b.minY - a.minY, b.maxY - a.maxY, b.minZ - a.minZ, b.maxZ - a.maxZ];
 }
 
 /** A scanned mesh may fall into very many faces: the largest of them tell enough, and comparing all takes too long. */

@@ -57,7 +57,7 @@ export class PieceFiles {
 
   /** The meshes as the job wants them; the same ones as before while nothing changed. @throws EsquisseError without one of its files */
   meshes(job: Job): DrawnMeshes {
-    const of = JSON.stringify([job.part && fileKey(job.part), job.part?.roles, job.others]);
+    const of = JSON.stringify([job.part && fileKey(job.part), job.part?.roles, job.part?.scale, job.others]);
     if (this.made?.of === of) return this.made.meshes;
     for (const file of filesOf(job)) {
       const reason = this.reads.has(fileKey(file)) ? undefined : this.refused.get(fileKey(file));

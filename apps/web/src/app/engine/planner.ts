@@ -3,6 +3,7 @@ import {
   type Caller,
   CancelFlag,
   compareRevisions,
+  compareScaled,
   type Crew,
   crewOf,
   type CutterRow,
@@ -216,7 +217,9 @@ export class Planner {
     if (part === before) return next;
     const { lay } = next.part;
     const [was, is] = [layMesh(before, lay), layMesh(part, lay)];
-    const { report, pairs } = compareRevisions(was, is);
+    const isSameFile = this.job.part?.hash === next.part.hash && this.job.part.unit === next.part.unit;
+    const compare = isSameFile && was.indices.length === is.indices.length ? compareScaled : compareRevisions;
+    const { report, pairs } = compare(was, is);
     this.revision = undefined;
     // a part that shares few faces with the one before is another part
     if (report.same + report.moved.length <= report.gone.length) return next;

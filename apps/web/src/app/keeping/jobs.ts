@@ -1,6 +1,9 @@
 import { inject, Injectable, signal } from '@angular/core';
 import {
   AS_DRAWN,
+  type Scale,
+  TRUE_SIZE,
+  withScale,
   type Beginning,
   type Bundle,
   type BodyRole,
@@ -234,7 +237,8 @@ export class Jobs {
       const part = await this.read(file, unit);
       await this.takeIn(part, (job) => {
         const isSame = job.part?.file === file.name;
-        return { ...job, part: { ...part, lay: job.part?.lay ?? AS_DRAWN, roles: isSame ? job.part!.roles : {} } };
+        const { lay = AS_DRAWN, scale = TRUE_SIZE } = job.part ?? {};
+        return { ...job, part: { ...part, lay, scale, roles: isSame ? job.part!.roles : {} } };
       });
     });
   }
@@ -255,15 +259,30 @@ export class Jobs {
   }
 
   /** Takes a file that was read into the open job, with whatever was changed while it was read. It can be undone. */
-  private async takeIn(file: ModelFile, change: (job: Job) => Job): Promise<void> {
+  private takeIn(file: ModelFile, change: (job: Job) => Job): Promise<void> {
+    const refusal = `Another job was opened: "${file.file}" was not taken in.`;
+    return this.revise(change, refusal, (job) =>
+      this.keeper.keep(job, { files: { [file.hash]: this.bytes.get(file.hash)! } }),
+    );
+  }
+
+  /** Scales or mirrors the part as a whole: heights, outlines and picked faces of the steps go with it. */
+  scalePart(scale: Scale): Promise<void> {
+    return this.guarded('piece', () => this.revise((job) => withScale(job, scale), 'Another job was opened.'));
+  }
+
+  /** Changes the part of the open job, and with it what follows its faces. */
+  private async revise(
+    change: (job: Job) => Job,
+    refusal: string,
+    keep: (job: Job) => Promise<unknown> = () => Promise.resolve(),
+  ): Promise<void> {
     const begun = this.job();
     for (;;) {
       const job = this.job();
-      if (!job || job.id !== begun?.id)
-        throw new EsquisseError('job-invalid', `Another job was opened: "${file.file}" was not taken in.`);
+      if (!job || job.id !== begun?.id) throw new EsquisseError('job-invalid', refusal);
       const next = await this.engine.revised(parseJob(change(job), 'The job'));
-      const bytes = this.bytes.get(file.hash)!;
-      await this.keeper.keep(job, { files: { [file.hash]: bytes } });
+      await keep(job);
       if (this.job() !== job) continue;
       const problem = this.editor.change(() => next);
       if (problem) throw new EsquisseError('job-invalid', problem, 'part');

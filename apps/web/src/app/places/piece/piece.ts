@@ -14,6 +14,7 @@ import { MachineSection } from './machineSection';
 import { ModelSection } from './modelSection';
 import { PickCard } from './pickCard';
 import { PieceLook } from './pieceLook';
+import { ScaleSection } from './scaleSection';
 import { SurveyPanel } from './surveyPanel';
 import { ZeroSection } from './zeroSection';
 
@@ -30,6 +31,7 @@ import { ZeroSection } from './zeroSection';
     MachineSection,
     ModelSection,
     PickCard,
+    ScaleSection,
     SurveyPanel,
     ZeroSection,
   ],
@@ -56,6 +58,7 @@ import { ZeroSection } from './zeroSection';
           <p class="sentence">{{ sentence() }}</p>
           <esq-model-section />
           @if (job()?.part) {
+            <esq-scale-section />
             <esq-lay-section [eye]="eye" />
             <esq-zero-section />
             <esq-blank-section />
