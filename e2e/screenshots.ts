@@ -48,6 +48,8 @@ test('pictures of the main views', async ({ page }) => {
   await ridges.locator('mat-expansion-panel-header').click();
   await expect(ridges.getByRole('table')).toBeVisible();
   await ridges.getByRole('table').evaluate((table) => table.scrollIntoView({ block: 'center' }));
+  await page.keyboard.press('7');
+  await expect(page.getByText('Ridges that the chosen step leaves')).toBeVisible();
   await rest();
   await shot('ridges');
   await page.getByTestId('compare').click();
@@ -79,6 +81,21 @@ test('pictures of the main views', async ({ page }) => {
   await page.getByTestId('calculate').click();
   await expect(page.getByRole('button', { name: /The holder is .* too low.*Show/ })).toBeVisible();
   await page.getByTestId('way-divide').scrollIntoViewIfNeeded();
+  await page.keyboard.press('6');
+  await page.getByRole('button', { name: 'Next finding' }).click();
   await rest();
   await shot('reach');
+  await page.keyboard.press('2');
+  await page.getByRole('button', { name: 'Faces …' }).click();
+  await page.getByRole('menuitem', { name: 'Only on picked faces' }).click();
+  const bench = page.locator('esq-bench canvas');
+  const box = (await bench.boundingBox())!;
+  for (const [x, y] of [
+    [0.5, 0.5],
+    [0.4, 0.42],
+  ] as const) {
+    await bench.click({ position: { x: x * box.width, y: y * box.height } });
+    await rest();
+  }
+  await shot('faces');
 });

@@ -2,7 +2,7 @@ import type { Cancel } from '../base/cancel';
 import { AskedPlaces, type PlacesAsk, slopeOf } from '../field/places';
 import { leftBy } from '../field/wanted';
 import type { Motions } from '../path/toolpath';
-import { SweptBalls } from './sweptBalls';
+import { BELOW_MM, SweptBalls } from './sweptBalls';
 import { TipSurface } from '../field/tipSurface';
 import type { RoundPiece } from '../tool/profile';
 import { SLOPE_BANDS } from './unfinished';
@@ -51,13 +51,13 @@ export interface RidgePlaces {
 const EACH = 5;
 
 /** A place that the cutter stays farther from than this by its shape is out of its reach, mm. */
-const REACHED_MM = 2e-3;
+export const REACHED_MM = 2e-3;
 
 /** Measures places `rows[0]` to `rows[1]` (exclusive) of those that are asked for. */
 export function ridgePlaces(ask: RidgeAsk, rows: readonly [number, number], cancel?: Cancel): RidgePlaces {
   const { part, piece, samples, allowance } = ask;
   const places = new AskedPlaces(ask, piece.corner);
-  const sweeps = new SweptBalls(ask.path, piece.corner);
+  const sweeps = new SweptBalls(ask.path, piece.corner, undefined, BELOW_MM + Math.max(0, -allowance));
   const surface = new TipSurface({ mesh: part, piece, side: 0, floor: 0 });
   const out: number[] = [];
   for (let k = rows[0]; k < rows[1]; k++) {

@@ -3,8 +3,8 @@ import type { Touched } from '../field/touched';
 
 /** Farther than this above the part nothing counts as cut, mm. */
 const CAP_MM = 1;
-/** The cutter may be inside the part by this at most, mm. */
-const BELOW_MM = 0.3;
+/** The cutter may be inside the part by this at most, mm, where it is to stay outside. */
+export const BELOW_MM = 0.3;
 /** Side of the cubes in which motions are looked up, in radii of the ball. */
 const CELL_SHARE = 0.25;
 
@@ -24,6 +24,8 @@ export class SweptBalls {
     private readonly path: Motions,
     private readonly radius: number,
     private readonly cell = Math.max(0.2, CELL_SHARE * radius),
+    /** From so far inside the part rays begin: the cutter may be in it by this, mm. */
+    private readonly below = BELOW_MM,
   ) {
     const { x, y, z, kind } = path;
     for (let k = 1; k < x.length; k++) {
@@ -85,9 +87,13 @@ export class SweptBalls {
     const r = this.radius;
     const [ax, ay, az] = [x[k - 1]!, y[k - 1]!, z[k - 1]! + r];
     const [ux, uy, uz] = [x[k]! - ax, y[k]! - ay, z[k]! + r - az];
-    const [ox, oy, oz] = [p.x - BELOW_MM * p.nx - ax, p.y - BELOW_MM * p.ny - ay, p.z - BELOW_MM * p.nz - az];
+    const [ox, oy, oz] = [p.x - this.below * p.nx - ax, p.y - this.below * p.ny - ay, p.z - this.below * p.nz - az];
     const uu = ux * ux + uy * uy + uz * uz;
-    const best = Math.min(atMost, intoBall(ox, oy, oz, r, p), intoBall(ox - ux, oy - uy, oz - uz, r, p));
+    const best = Math.min(
+      atMost,
+      intoBall(ox, oy, oz, r, p, this.below),
+      intoBall(ox - ux, oy - uy, oz - uz, r, p, this.below),
+    );
     if (uu < 1e-18) return best;
     const ou = ox * ux + oy * uy + oz * uz;
     const nu = p.nx * ux + p.ny * uy + p.nz * uz;
@@ -99,16 +105,16 @@ export class SweptBalls {
     if (d < 0) return best;
     const t = (-b - Math.sqrt(d)) / a;
     const s = ou + t * nu;
-    return t >= 0 && s >= 0 && s <= uu ? Math.min(best, t - BELOW_MM) : best;
+    return t >= 0 && s >= 0 && s <= uu ? Math.min(best, t - this.below) : best;
   }
 }
 
 /** Where a ray along the normal of a place enters a ball from whose middle it begins at (ox, oy, oz); Infinity if nowhere. */
-function intoBall(ox: number, oy: number, oz: number, r: number, p: Touched): number {
+function intoBall(ox: number, oy: number, oz: number, r: number, p: Touched, below: number): number {
   const c = ox * ox + oy * oy + oz * oz - r * r;
-  if (c <= 0) return -BELOW_MM;
+  if (c <= 0) return -below;
   const b = ox * p.nx + oy * p.ny + oz * p.nz;
   const d = b * b - c;
   if (b > 0 || d < 0) return Infinity;
-  return -b - Math.sqrt(d) - BELOW_MM;
+  return -b - Math.sqrt(d) - below;
 }

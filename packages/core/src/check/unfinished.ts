@@ -116,7 +116,7 @@ export function overCells(
       const tall = z - partMap.heights[o]!;
       const distance = closest.distance(x, y, z, Math.min(tall, THICKEST_MM) + cell);
       // of the part as it is to be left, which may be thicker than the part
-      if (distance <= most) continue;
+      if (most > 0 && distance <= most) continue;
       const slope = (Math.acos(Math.min(1, Math.abs(z - closest.z) / Math.max(distance, 1e-9))) * 180) / Math.PI;
       if (slope < slopes[0] || slope > slopes[1]) continue;
       if (earlier || held) {

@@ -3,7 +3,7 @@ import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
 import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
 import { joinedLengths, type LengthsByNeed } from '../check/reachAlong';
-import { type Ridges, ridgesOf } from '../check/ridges';
+import { type RidgeAsk, type Ridges, ridgesOf } from '../check/ridges';
 import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
 import { bareSides } from '../field/bareSides';
 import { closedAreas } from '../field/bounds';
@@ -208,20 +208,18 @@ export async function leftoverOn(
   return out;
 }
 
-/** Ridges that a step's passes leave on the part, where it is to finish it with a ball. */
-async function ridgesIn(
+/** Where a step's ridges are measured; undefined for steps that do not finish with a ball. */
+export function ridgeAskOf(
   piece: Piece,
   { part, bound, shape, named, limits, faces }: SnapshotStep,
   path: Motions,
-  crew: Crew,
-): Promise<Ridges | undefined> {
+): Omit<RidgeAsk, 'samples'> | undefined {
   if (!bound.ridges || shape.kind !== 'ball') return undefined;
   const rest = bound.rest && restSpec(part, named.get(bound.rest.assemblyId), bound.rest);
-  const ask = {
+  return {
     part,
     path,
     piece: cutterProfile(shape),
-    samples: RIDGE_PLACES,
     slopes: bound.slopes,
     lowest: bound.lowest,
     highest: bound.highest,
@@ -231,13 +229,20 @@ async function ridgesIn(
     faces,
     allowance: bound.leaves.least,
   };
+}
+
+/** Ridges that a step's passes leave on the part, where it is to finish it with a ball. */
+async function ridgesIn(piece: Piece, at: SnapshotStep, path: Motions, crew: Crew): Promise<Ridges | undefined> {
+  const where = ridgeAskOf(piece, at, path);
+  if (!where) return undefined;
+  const ask = { ...where, samples: RIDGE_PLACES };
   const spans = spansOf(RIDGE_PLACES, RIDGE_PIECES);
   return ridgesOf(
     await crew.all(
       ridgesTask,
       spans.map((rows) => ({ ask, rows })),
     ),
-    bound.ridges,
+    at.bound.ridges!,
   );
 }
 
@@ -339,12 +344,14 @@ async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body,
   ).flat();
 }
 
-async function gougesOf({ part, shape }: SnapshotStep, path: Motions, crew: Crew) {
+async function gougesOf({ part, shape, bound }: SnapshotStep, path: Motions, crew: Crew) {
   const piece = cutterProfile(shape);
   const spans = spansOf(path.x.length, 4 * BANDS);
+  // what is to go below the part is looked at from there
+  const tolerance = GOUGE_MM + Math.max(0, -bound.leaves.least);
   const found = await crew.all(
     gougesTask,
-    spans.map((span) => ({ part, piece, path, span, tolerance: GOUGE_MM })),
+    spans.map((span) => ({ part, piece, path, span, tolerance })),
   );
   return found.flat();
 }

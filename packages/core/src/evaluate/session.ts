@@ -26,6 +26,7 @@ import { compareFinishers, type Finishers } from './finishers';
 import type { Piece } from './piece';
 import { retimed, type StepResult } from './result';
 import { Snapshot, type SnapshotStep } from './snapshot';
+import { type RidgeField, ridgeField } from './ridgeLens';
 import { type StandOut, standOutOver } from './standOut';
 
 /** Results that hold no longer, kept aside in case what they were calculated from comes back by undo. */
@@ -345,6 +346,17 @@ export class Session {
     const at = this.snapshot.step(stepId);
     if (!at) throw new EsquisseError('job-invalid', 'This step is off, or has no cutter.', stepId);
     return standOutOver(this.snapshot.piece, at, crew, onDone);
+  }
+
+  /** Ridges of a step that is up to date, as they are seen from above. @throws EsquisseError when it has none to be measured */
+  async ridges(stepId: string, crew: Crew, onDone: (share: number) => void): Promise<RidgeField> {
+    const at = this.snapshot.step(stepId);
+    const result = this.results.get(stepId);
+    if (!at || !result || !this.isFresh(stepId))
+      throw new EsquisseError('job-invalid', 'Ridges are measured once the step is calculated.', stepId);
+    const found = await ridgeField(this.snapshot.piece, at, result, crew, onDone);
+    if (!found) throw new EsquisseError('job-invalid', 'Ridges are measured where a ball finishes in passes.', stepId);
+    return found;
   }
 
   /** What other cutters and patterns would do in a finishing step. @throws EsquisseError for a step of another kind */

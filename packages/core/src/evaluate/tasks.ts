@@ -17,6 +17,7 @@ import type { HeightMap } from '../steel/heightMap';
 import { leftoverRows } from '../steel/leftover';
 import { STEP_KINDS } from '../strategy/registry';
 import { surfaceOf } from '../survey/surface';
+import { type RidgeFieldAsk, ridgeRows } from '../check/ridgeField';
 import { surveyOf } from '../survey/survey';
 import type { ProfilePiece } from '../tool/profile';
 
@@ -69,6 +70,13 @@ export const ridgesTask = defineTask('ridges', ({ ask, rows }: { ask: RidgeAsk; 
   ridgePlaces(ask, rows, cancel),
 );
 
+/** Measures them over the cells of a map. */
+export const ridgeFieldTask = defineTask(
+  'ridgeField',
+  ({ ask, rows }: { ask: RidgeFieldAsk; rows: readonly [number, number] }, cancel): void =>
+    ridgeRows(ask, rows, cancel),
+);
+
 /** How far the cutter has to stand out along a path. */
 export const reachTask = defineTask('reachAlong', (ask: ReachAsk, cancel) => reachAlong(ask, cancel));
 
@@ -88,6 +96,7 @@ export const TASKS = taskTable([
   leftoverTask,
   fixturesTask,
   gougesTask,
+  ridgeFieldTask,
   unfinishedTask,
   ridgesTask,
   contactSpeedTask,

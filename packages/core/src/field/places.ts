@@ -49,17 +49,21 @@ export class AskedPlaces {
 
   /** The k-th of `count` places spread evenly over the part; undefined when the step is not to finish it. */
   at(k: number, count: number): Touched | undefined {
-    const { slopes, lowest, highest, bare, closed } = this.ask;
     const place = this.spread.at(k, count);
+    return this.isAsked(place) ? place : undefined;
+  }
+
+  /** Whether the step is to finish a place of the part. */
+  isAsked(place: Touched): boolean {
+    const { slopes, lowest, highest, bare, closed } = this.ask;
     const tip = place.z + this.corner * (place.nz - 1);
-    if (tip < lowest || tip > highest) return undefined;
+    if (tip < lowest || tip > highest) return false;
     const slope = slopeOf(place);
-    if (slope < slopes[0] || slope > slopes[1]) return undefined;
-    if (bare && isBare(bare, place.x, place.y)) return undefined;
-    if (closed.length > 0 && isWithin(closed, place.x, place.y)) return undefined;
-    if (this.faces && !this.faces.at(place)) return undefined;
-    if (this.earlier && !this.earlier.at(place)) return undefined;
-    return place;
+    if (slope < slopes[0] || slope > slopes[1]) return false;
+    if (bare && isBare(bare, place.x, place.y)) return false;
+    if (closed.length > 0 && isWithin(closed, place.x, place.y)) return false;
+    if (this.faces && !this.faces.at(place)) return false;
+    return !this.earlier || this.earlier.at(place);
   }
 }
 

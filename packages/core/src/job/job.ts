@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { cribSchema } from '../tool/library';
 import { EsquisseError } from '../base/errors';
+import { remembered } from '../base/remembered';
 import { BOX_LEVELS } from '../geometry/box';
 import { BODY_ROLES } from '../part/bodies';
 import { type LengthUnit, UNIT_SYMBOLS } from '../part/unit';
@@ -250,6 +251,8 @@ export function newStep(begun: Pick<Step, 'id' | 'name' | 'kind' | 'assemblyId'>
   return stepSchema.parse({ ...begun, cutting: { from: 'cut' } });
 }
 
+const MOST_STEPS = 500;
+
 /** What a job holds, each for itself. */
 export const jobFields = z.object({
   id,
@@ -261,18 +264,15 @@ export const jobFields = z.object({
   drilled: z.array(drilledSchema).max(200).default([]),
   setup: setupSchema,
   crib: cribSchema,
-  steps: z.array(stepSchema).max(500),
+  steps: z.array(stepSchema).max(MOST_STEPS),
   /** Side of a cell of the stock's height map, mm; null: chosen from the block's size. */
   cell: z.number().min(0.02).max(2).nullable().default(null),
   /** The setups after this one, as they stand in the job's file. */
   laterSetups: z.array(z.record(z.string(), z.unknown())).max(20).default([]),
 });
 
-/**
- * A job as one of its setups sees it: the piece as it lies there, its blank, crib and workplan. Lengths in mm, angles in
- * degrees. What is kept and saved is a {@link JobFile}.
- */
-export const jobSchema = jobFields.superRefine((job, context) => {
+/** What a job names has to be there. */
+const refuseUnknownNames = (job: z.infer<typeof jobFields>, context: z.RefinementCtx): void => {
   if (
     job.blank.kind === 'body' &&
     !job.others.some((o) => o.role === 'blank') &&
@@ -304,7 +304,17 @@ export const jobSchema = jobFields.superRefine((job, context) => {
         });
     }
   });
-});
+};
+
+/**
+ * A job as one of its setups sees it: the piece as it lies there, its blank, crib and workplan. Lengths in mm, angles in
+ * degrees. What is kept and saved is a {@link JobFile}.
+ */
+export const jobSchema = jobFields.superRefine(refuseUnknownNames);
+/** The same, quick for a job of which little changed. */
+const changedJobSchema = jobFields
+  .extend({ crib: remembered(cribSchema), steps: z.array(remembered(stepSchema)).max(MOST_STEPS) })
+  .superRefine(refuseUnknownNames);
 export type Job = z.infer<typeof jobSchema>;
 
 /** The steps that are on, in their order; up to one of them when it is named. */
@@ -331,7 +341,7 @@ export function filesOf(job: Pick<Job, 'part' | 'others'>): ModelFile[] {
  * @throws EsquisseError `job-invalid` naming the field and what is wrong with it
  */
 export function parseJob(job: unknown, source = 'The job'): Job {
-  const result = jobSchema.safeParse(job);
+  const result = changedJobSchema.safeParse(job);
   if (result.success) return result.data;
   const issue = result.error.issues[0]!;
   const place = issue.path.join('.');

@@ -13,10 +13,15 @@ import { below, type Expected, type ExpectContext, passesOver, ridgesBelow } fro
 import type { Field, Values } from './kind';
 
 /** Values that finishing kinds have in common; lengths in mm. What older jobs do not tell is as it was for them. */
+/** Deepest that a finishing step can go below the part, mm, such as the spark gap of an electrode; the cutter's corner decides too. */
+const DEEPEST_MM = 5;
+/** So much of a corner is left at least when it goes below the part, mm: nothing hollow that is tighter can be followed. */
+const LEAST_CORNER_MM = 0.05;
+
 export const finishingSchema = z.object({
-  allowance: z.number().min(0).max(20),
+  allowance: z.number().min(-DEEPEST_MM).max(20),
   /** Left on level ground; null: the same as on walls. */
-  bottomAllowance: z.number().min(0).max(20).nullable().default(null),
+  bottomAllowance: z.number().min(-DEEPEST_MM).max(20).nullable().default(null),
   scallop: z.number().min(0.0002).max(2),
   tolerance: z.number().min(0.001).max(0.5),
   bottom: z.number().min(-10_000).max(10_000).nullable(),
@@ -48,6 +53,7 @@ export const ALLOWANCE: Field = {
   section: 'aim',
   unit: 'mm',
   means: 'side allowance',
+  why: 'Less than 0 is cut below the part, such as the spark gap of an electrode: the cutter then counts as smaller by it all round.',
 };
 export const BOTTOM_ALLOWANCE: Field = {
   key: 'bottomAllowance',
@@ -232,9 +238,22 @@ export const finishingRest = (v: FinishingValues): RestOf | undefined =>
     ? undefined
     : { assemblyId: v.restOf, overlap: v.restOverlap, thicker: v.restThicker, withBody: v.restBy === 'assembly' };
 
-/** The tip surface that a step follows. */
+/** The tip surface that a step follows. @throws EsquisseError `step-impossible` when it is to go deeper than the cutter's corner lets it */
 export function tipSpecOf({ part, tool }: StepContext, v: FinishingValues): TipSurfaceSpec {
-  return { mesh: part, piece: cutterProfile(tool), side: v.allowance, floor: v.bottomAllowance ?? v.allowance };
+  const piece = cutterProfile(tool);
+  const floor = v.bottomAllowance ?? v.allowance;
+  const deepest = LEAST_CORNER_MM - piece.corner;
+  for (const [key, allowance] of [
+    ['allowance', v.allowance],
+    ['bottomAllowance', floor],
+  ] as const)
+    if (allowance < 0 && allowance < deepest)
+      throw new EsquisseError(
+        'step-impossible',
+        `With a corner of ${piece.corner} mm the cutter goes ${Math.max(0, -deepest).toFixed(3)} mm below the part at most.`,
+        key,
+      );
+  return { mesh: part, piece, side: v.allowance, floor };
 }
 
 /**

@@ -13,12 +13,24 @@ import {
 } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatButtonModule } from '@angular/material/button';
-import { AS_DRAWN, blockInSetup, type Box, isPlanLimit, toolOf, type Vec3, workZeroPoint } from '@esquisse/core';
+import {
+  AS_DRAWN,
+  blockInSetup,
+  type Box,
+  isPlanLimit,
+  kindOf,
+  NOT_CUT,
+  OUT_OF_REACH,
+  toolOf,
+  type Vec3,
+  workZeroPoint,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { OrthographicCamera } from 'three';
 import { LENSES } from '../lens/lenses';
 import { LensData } from '../lens/lensData';
 import { Engine } from '../engine/engine';
+import { MISSED_SHARE } from '../engine/lensViews';
 import { runOf } from '../engine/runs';
 import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
@@ -189,6 +201,16 @@ export class Bench {
     { equal: same },
   );
 
+  /** Heights between which the chosen step is held, in the frame of the work zero. */
+  private readonly heights = computed(
+    (): number[] => {
+      const step = this.step();
+      const heights = (kindOf(step?.kind ?? '')?.fields ?? []).filter(({ height }) => height);
+      return heights.map(({ key }) => step!.values[key]).filter((v): v is number => typeof v === 'number');
+    },
+    { equal: same },
+  );
+
   /** How much of the part is seen through the steel: a block that nothing was cut of yet tells nothing by itself. */
   private readonly through = computed(() =>
     this.at() === undefined && this.lens() === 'steel'
@@ -198,7 +220,13 @@ export class Bench {
 
   protected readonly caption = computed(() => {
     const caption = LENSES.find((l) => l.id === this.lens())!.caption;
-    if (this.lens() === 'part' || this.lensData.shown()?.isRegion || this.lens() === 'reach') return caption;
+    if (
+      this.lens() === 'part' ||
+      this.lensData.shown()?.isRegion ||
+      this.lens() === 'reach' ||
+      this.lens() === 'ridges'
+    )
+      return caption;
     const at = this.at();
     if (!at) return this.part() ? 'full block, the part inside' : '';
     const index = this.job()?.steps.findIndex((s) => s.id === at.summary.stepId) ?? -1;
@@ -321,7 +349,8 @@ export class Bench {
 
   private drawGlyphs(): void {
     this.theme.palette();
-    this.scene()?.setLimits(this.limits(), this.block()?.maxZ ?? 0);
+    const block = this.block();
+    this.scene()?.setLimits(this.limits(), block?.maxZ ?? 0, this.heights(), block);
   }
 
   private pressed?: { x: number; y: number };
@@ -365,12 +394,17 @@ export class Bench {
     const graphite = rgb(palette.graphite);
     const raw = rgb(palette.graphiteSide);
     const top = this.block()?.maxZ ?? Infinity;
-    const { high, isRegion, reach } = shown;
+    const { high, isRegion, reach, ridges } = shown;
+    const outOfReach = rgb(palette.ochre);
+    const notCut = rgb(palette.indigo);
     const beyond = rgb(palette.sanguine);
     const toCut = rgb(palette.verdigris);
     const brushed = this.lensData.brushed();
     scene.setSteel(shown.steel, (height, value) => {
       if (isRegion && value === 1) return asLit(toCut);
+      if (ridges !== undefined && value === OUT_OF_REACH) return asLit(outOfReach);
+      if (ridges !== undefined && value === NOT_CUT) return asLit(notCut);
+      if (ridges !== undefined && value !== undefined && value > MISSED_SHARE * ridges) return asLit(beyond);
       if (reach !== undefined && value !== undefined && value > reach) return asLit(beyond);
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
         return brushed && (value < brushed[0] || value > brushed[1])

@@ -29,7 +29,16 @@ import { DAY, type Palette, rgb } from './palette';
 import { PathLines, type PathView } from './pathLines';
 import { pictureOf } from './picture';
 import { makePrograms, readyPrograms } from './programs';
-import { boxLines, prismLines, spindleGlyph, toolSolids, zeroGlyph, limitLine, type LimitLine } from './solids';
+import {
+  boxLines,
+  heightFrame,
+  prismLines,
+  spindleGlyph,
+  toolSolids,
+  zeroGlyph,
+  limitLine,
+  type LimitLine,
+} from './solids';
 import { type CellColour, colourSteel, fits, reshapeSteel, steelGeometry } from './steelMesh';
 import { LEVEL_LIGHT, setSeen, shadowOf, studio, TO_EYE } from './studio';
 
@@ -285,10 +294,11 @@ export class BenchScene {
     this.draw();
   }
 
-  /** Where a step is held in plan, drawn at a height. */
-  setLimits(lines: readonly LimitLine[], z: number): void {
+  /** Where a step is held in plan, drawn at a height, and the heights between which it is held, around a block. */
+  setLimits(lines: readonly LimitLine[], z: number, heights: readonly number[], block: Box | undefined): void {
     clear(this.limits);
     for (const line of lines) this.limits.add(limitLine(line, z, this.palette));
+    if (block) for (const height of heights) this.limits.add(heightFrame(block, height, this.palette));
     this.draw();
   }
 

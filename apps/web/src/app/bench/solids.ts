@@ -56,6 +56,19 @@ export function limitLine({ isClosed, points }: LimitLine, z: number, palette: P
   return line;
 }
 
+/** How far beside the block the frame of a height stands, as a share of the block's width. */
+const BESIDE_BLOCK = 0.03;
+
+/** A height of a step, as a level frame around the block. */
+export function heightFrame(block: Box, z: number, palette: Palette): LineLoop {
+  const by = BESIDE_BLOCK * (block.maxX - block.minX);
+  const [x, X, y, Y] = [block.minX - by, block.maxX + by, block.minY - by, block.maxY + by];
+  const corners = [x, y, z, X, y, z, X, Y, z, x, Y, z];
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(corners), 3));
+  return new LineLoop(geometry, new LineBasicMaterial({ color: palette.verdigris }));
+}
+
 /** The spindle's nose above the block, looking down: from where the tool comes. */
 export function spindleGlyph(box: Box, size: number, palette: Palette): Group {
   const r = size * 0.4;

@@ -34,6 +34,7 @@ import type {
   PlanState,
   Posted,
   ReachView,
+  RidgeView,
   RegionView,
   TakenState,
 } from './views';
@@ -41,7 +42,16 @@ import { keepErrorsWhole } from './wire';
 
 /** Work that can be called off by its name. */
 export type WorkName =
-  'calculation' | 'reading' | 'release' | 'leftover' | 'region' | 'reach' | 'expectation' | 'comparison' | 'survey';
+  | 'calculation'
+  | 'reading'
+  | 'release'
+  | 'leftover'
+  | 'region'
+  | 'reach'
+  | 'ridges'
+  | 'expectation'
+  | 'comparison'
+  | 'survey';
 
 /** A file that takes longer to read is given up, s. */
 export const READING_S = 300;
@@ -258,6 +268,11 @@ export class Engine {
   /** How far a step's cutter has to stand out over the part. */
   reach(stepId: string, onProgress: (share: number) => void): Promise<ReachView> {
     return this.flagged('reach', (cancel) => this.ask((p) => p.reach(stepId, cancel, proxy(onProgress))));
+  }
+
+  /** Ridges of a step that is up to date. @throws EsquisseError when it has none to be measured */
+  ridges(stepId: string, onProgress: (share: number) => void): Promise<RidgeView> {
+    return this.flagged('ridges', (cancel) => this.ask((p) => p.ridges(stepId, cancel, proxy(onProgress))));
   }
 
   /** What each cutter would take of the steel at a place of the workplan, told better and better. */

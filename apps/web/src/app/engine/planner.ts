@@ -62,12 +62,23 @@ import {
 import { type Remote, wrap } from 'comlink';
 import { type DrawnSteel, histogram, SteelDrawing } from './display';
 import type { HelperApi } from './helper.worker';
+import { reachView, ridgeView } from './lensViews';
 import type { MeshStore } from './meshCache';
 import { partDrawing } from './partDrawing';
 import { PartLook } from './partLook';
 import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
-import type { FileView, LeftoverView, Moment, PieceView, ReachView, RegionView, ToldJob, ToldState } from './views';
+import type {
+  FileView,
+  LeftoverView,
+  Moment,
+  PieceView,
+  ReachView,
+  RegionView,
+  RidgeView,
+  ToldJob,
+  ToldState,
+} from './views';
 
 const BINS = 12;
 /** Cells of the steel that a file of it holds at most. */
@@ -389,23 +400,12 @@ export class Planner {
 
   /** How far a step's cutter has to stand out over the part. */
   async reach(stepId: string, ...[cancel, onProgress]: Watched): Promise<ReachView> {
-    const { map, field, stickOut } = await this.session.standOut(stepId, this.crew(cancel), onProgress);
-    let [most, all, reached] = [0, 0, 0];
-    for (const need of field) {
-      if (Number.isNaN(need)) continue;
-      most = Math.max(most, need);
-      all++;
-      if (need <= stickOut) reached++;
-    }
-    const high = Math.max(most, 1);
-    return {
-      // openings through the part show the ground
-      steel: this.drawing.of({ ...map, heights: map.heights.map((h) => Math.max(h, map.floor)) }, field),
-      stickOut,
-      most,
-      bins: histogram(field, 0, high, BINS),
-      reached: all > 0 ? reached / all : 1,
-    };
+    return reachView(this.drawing, await this.session.standOut(stepId, this.crew(cancel), onProgress), BINS);
+  }
+
+  /** Ridges of a step that is up to date, as they are seen from above. */
+  async ridges(stepId: string, ...[cancel, onProgress]: Watched): Promise<RidgeView> {
+    return ridgeView(this.drawing, await this.session.ridges(stepId, this.crew(cancel), onProgress), BINS);
   }
 
   nextCutters(

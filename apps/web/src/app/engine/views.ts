@@ -134,6 +134,19 @@ export interface ReachView {
   readonly reached: number;
 }
 
+/** Ridges of a step over the part, each told by its height, mm, or by a mark. */
+export interface RidgeView {
+  readonly steel: DrawnSteel;
+  /** What was asked for, and where the ramp ends, mm. */
+  readonly asked: number;
+  readonly high: number;
+  readonly bins: readonly number[];
+  /** Shares of the places that are asked for. */
+  readonly missed: number;
+  readonly outOfReach: number;
+  readonly notCut: number;
+}
+
 /** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */
 export interface RegionView {
   readonly area: number;

@@ -1,9 +1,9 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { isCancelled, messageOf } from '@esquisse/core';
+import { EsquisseError, isCancelled, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { DrawnSteel } from '../engine/display';
 import { Engine } from '../engine/engine';
-import type { LeftoverView, Moment, ReachView } from '../engine/views';
+import type { LeftoverView, Moment, ReachView, RidgeView } from '../engine/views';
 import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
@@ -18,6 +18,8 @@ export interface Shown {
   isRegion?: boolean;
   /** The field tells of the part and not of steel: values beyond this are out of reach. */
   reach?: number;
+  /** The field tells ridges: the height that was asked for, mm. */
+  ridges?: number;
 }
 
 /** What a lens is to show. */
@@ -49,6 +51,9 @@ export class LensData {
   readonly shown = signal<Shown | undefined>(undefined);
   readonly leftover = signal<LeftoverView | undefined>(undefined);
   readonly reach = signal<ReachView | undefined>(undefined);
+  readonly ridges = signal<RidgeView | undefined>(undefined);
+  /** Why there are no ridges to be seen. */
+  readonly noRidges = signal('');
   /** Bins of the leftover's histogram to look at alone, from the largest value down. */
   readonly brush = signal<Brush | undefined>(undefined);
   /** The brushed values, mm; what is beyond the histogram's ends belongs to the end bins. */
@@ -64,9 +69,13 @@ export class LensData {
   constructor() {
     effect(() => {
       const lens = this.lens();
-      const wish = { lens, moment: this.moment(), ...(lens === 'reach' && { stepId: this.step()?.id }) };
+      const wish = {
+        lens,
+        moment: this.moment(),
+        ...((lens === 'reach' || lens === 'ridges') && { stepId: this.step()?.id }),
+      };
       // what is asked of a job that the planner does not know yet is asked again when it does
-      if (lens === 'reach' && !this.isTold()) return;
+      if ((lens === 'reach' || lens === 'ridges') && !this.isTold()) return;
       this.summaries();
       this.blank();
       if (!this.fit()) {
@@ -107,7 +116,8 @@ export class LensData {
           );
           this.reach.set(view);
           this.shown.set({ steel: view.steel, high: Math.max(1, view.most), reach: view.stickOut });
-        } else this.shown.set({ steel: await this.engine.steel(moment) });
+        } else if (lens === 'ridges' && stepId !== undefined) await this.showRidges(stepId, moment);
+        else this.shown.set({ steel: await this.engine.steel(moment) });
       } catch (error) {
         this.shown.set(undefined);
         this.leftover.set(undefined);
@@ -116,5 +126,20 @@ export class LensData {
       }
     }
     this.busy = false;
+  }
+
+  /** Ridges of a step; the steel, and why, where it has none. */
+  private async showRidges(stepId: string, moment: Moment): Promise<void> {
+    this.ridges.set(undefined);
+    this.noRidges.set('');
+    try {
+      const view = await this.looking.watch('ridges', 'ridges', (onProgress) => this.engine.ridges(stepId, onProgress));
+      this.ridges.set(view);
+      this.shown.set({ steel: view.steel, high: view.high, ridges: view.asked });
+    } catch (error) {
+      if (!(error instanceof EsquisseError) || error.code !== 'job-invalid') throw error;
+      this.noRidges.set(error.message);
+      this.shown.set({ steel: await this.engine.steel(moment) });
+    }
   }
 }

@@ -5,6 +5,7 @@ import { messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { css, leftoverColour, rampColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
+import { MISSED_SHARE } from '../engine/lensViews';
 import { saveFile } from '../shared/files';
 import { type Bar, Histogram } from '../shared/histogram';
 import { Theme } from '../shared/theme';
@@ -108,6 +109,34 @@ import { RegionLook } from './regionLook';
         </dl>
         <p class="pencil note">With the cutter down on the part and room for its holder. Red is out of reach.</p>
       }
+    } @else if (lens() === 'ridges') {
+      @if (data.ridges(); as r) {
+        <h3 class="pencil">Ridges that the chosen step leaves</h3>
+        <esq-histogram [bars]="ridgeBars()" label="Histogram of the ridges" [brush]="undefined" told="" />
+        <dl class="figures">
+          <div class="row">
+            <dt>asked</dt>
+            <dd class="number">
+              {{ length(r.asked, 4) }} <span class="unit">{{ unitOf('mm') }}</span>
+            </dd>
+          </div>
+          <div class="row">
+            <dt><span class="key missed" aria-hidden="true"></span>above it</dt>
+            <dd class="number">{{ percent1(r.missed) }}</dd>
+          </div>
+          <div class="row">
+            <dt><span class="key out" aria-hidden="true"></span>out of its reach</dt>
+            <dd class="number">{{ percent1(r.outOfReach) }}</dd>
+          </div>
+          <div class="row">
+            <dt><span class="key uncut" aria-hidden="true"></span>not cut</dt>
+            <dd class="number">{{ percent1(r.notCut) }}</dd>
+          </div>
+        </dl>
+        <p class="pencil note">By the balls that pass each place; upright walls are told in the findings only.</p>
+      } @else {
+        <p class="pencil note">{{ data.noRidges() || 'Measuring them …' }}</p>
+      }
     } @else if (lens() === 'contacts') {
       <p class="pencil note">{{ contactWords() }}</p>
     } @else if (lens() === 'part') {
@@ -179,6 +208,25 @@ export class LensPanel {
           colour: value > r.stickOut ? sanguine : css(rampColour(value / high)),
           length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
           label: k === n - 1 || k === 0 || k === Math.floor(n / 2) ? length(value, 0) : '',
+        };
+      })
+      .reverse();
+  });
+
+  /** The ridges from the highest down; those above what was asked for stand out. */
+  protected readonly ridgeBars = computed((): Bar[] => {
+    const r = this.data.ridges();
+    if (!r) return [];
+    const n = r.bins.length;
+    const most = Math.max(1, ...r.bins);
+    const { sanguine } = this.theme.palette();
+    return r.bins
+      .map((count, k) => {
+        const value = ((k + 0.5) / n) * r.high;
+        return {
+          colour: value > MISSED_SHARE * r.asked ? sanguine : css(leftoverColour(value, r.high, 0.01)),
+          length: count === 0 ? 0 : Math.max(0.01, Math.sqrt(count / most)),
+          label: k === n - 1 || k === 0 || k === Math.floor(n / 2) ? length(value, 4) : '',
         };
       })
       .reverse();

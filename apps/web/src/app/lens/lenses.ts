@@ -11,6 +11,7 @@ export const LENSES = [
     caption: 'the part, by how far the chosen cutter has to stand out',
   },
   { id: 'contacts', name: 'Contacts', key: '6', caption: '' },
+  { id: 'ridges', name: 'Ridges', key: '7', caption: 'ridges that the chosen step leaves, along the part’s normal' },
 ] as const;
 
 export type Lens = (typeof LENSES)[number]['id'];

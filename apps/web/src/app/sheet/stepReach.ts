@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
-import { advisedStickOut, clearShare, type StepFigures, toolOf, toolsOf } from '@esquisse/core';
+import { advisedStickOut, clearShare, HOUSE_BODY_ROOM, type StepFigures, toolOf, toolsOf } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { House } from '../keeping/house';
@@ -25,7 +25,7 @@ const MUCH_LONGER_MM = 10;
     @if (shown(); as s) {
       <mat-expansion-panel class="fold mat-elevation-z0" data-testid="reach" [expanded]="s.isShort">
         <mat-expansion-panel-header>
-          <span [class.wrong]="s.isShort">{{ s.brief }}</span>
+          <span [class.wrong]="s.isShort" [class.stale]="s.close">{{ s.brief }}</span>
         </mat-expansion-panel-header>
         <div class="chart" role="img" [attr.aria-label]="s.brief">
           <canvas baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
@@ -75,6 +75,8 @@ const MUCH_LONGER_MM = 10;
               </button>
             }
           </div>
+        } @else if (s.close) {
+          <p class="stale" role="note" data-testid="reach-close">{{ s.close }}</p>
         } @else if (s.tooLong) {
           <p class="pencil">{{ s.tooLong }}</p>
         }
@@ -130,11 +132,17 @@ export class StepReach {
     const isShort = needed > stickOut || f.findings.some(({ kind }) => kind === 'holder' || kind === 'shank');
     const ways = reachWays(job, step, f);
     const spare = stickOut - needed;
+    const room = step.travel.holderClearance ?? HOUSE_BODY_ROOM.holder;
     return {
       isShort,
       ways,
       divided: ways?.longer ? clock(ways.safeTime + (1 - ways.share) * ways.longer.time) : '',
       brief: `Reach: needs ${length(needed, 1)} of ${length(stickOut, 1)} ${unitOf('mm')}${isShort ? ', too short' : ''}`,
+      // nothing touches, but a worn collet or a cutter set by eye takes more than that
+      close:
+        !isShort && spare < room
+          ? `The holder clears by ${length(spare, 2)} ${unitOf('mm')} only: ${length(room, 1)} ${unitOf('mm')} are usual.`
+          : '',
       tooLong:
         spare >= MUCH_LONGER_MM && advisedStickOut(needed) < stickOut
           ? `It stands out ${length(spare, 0)} ${unitOf('mm')} more than this step needs: ${length(advisedStickOut(needed), 0)} would be stiffer.`

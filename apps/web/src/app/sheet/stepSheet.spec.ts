@@ -168,6 +168,17 @@ describe('the sheet of a step', () => {
     expect(store.selectSignal(jobFeature.selectJob)()!.steps[0]!.travel.reach).toBe('safe');
   });
 
+  it('tells where nothing touches, but with less room than is usual', async () => {
+    const reach = [...Array<number>(59).fill(1)];
+    told(store, [summaryOf('s1', { neededStickOut: 59.6, reach })], ['s1']);
+    await fixture.whenStable();
+    const close = host.querySelector('[data-testid="reach-close"]')!;
+    expect(close.textContent).toContain('clears by 0.4');
+    told(store, [summaryOf('s1', { neededStickOut: 58.9, reach })], ['s1']);
+    await fixture.whenStable();
+    expect(host.querySelector('[data-testid="reach-close"]')).toBeNull();
+  });
+
   it('says that its figures are of an earlier state once a value is changed', async () => {
     told(store, [summaryOf('s1')], ['s1']);
     await fixture.whenStable();

@@ -19,6 +19,7 @@ import { length, told, unitOf } from '../../shared/units';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
+import { Fold } from '../../shared/fold';
 
 const KINDS: { value: Blank['kind']; label: string }[] = [
   { value: 'offset', label: 'allowance on each side of the part' },
@@ -63,12 +64,11 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
 /** What steel the work begins with. */
 @Component({
   selector: 'esq-blank-section',
-  imports: [ChoiceField, MatButtonModule, ValueField],
+  imports: [ChoiceField, Fold, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
-      <section class="section">
-        <h2>Blank</h2>
+      <esq-fold name="Blank" open>
         <esq-choice-field label="Blank" [value]="j.blank.kind" [options]="kinds" (chosen)="chooseKind($any($event))" />
         @if (j.blank.kind === 'outline') {
           <div class="row">
@@ -97,7 +97,7 @@ const FIELDS: Record<Blank['kind'], [string, string][]> = {
             ><span class="number" data-testid="weight">{{ figure(f.weight, 2) }} <span class="unit">kg</span></span>
           </div>
         }
-      </section>
+      </esq-fold>
     }
   `,
 })

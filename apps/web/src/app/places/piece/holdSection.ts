@@ -5,6 +5,7 @@ import { type Fixture, sizeOf } from '@esquisse/core';
 import { Engine } from '../../engine/engine';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
+import { Fold } from '../../shared/fold';
 
 const WORDS: Record<Fixture['kind'], string> = {
   vise: 'Vise',
@@ -37,11 +38,10 @@ const LABELS: Record<string, string> = {
 /** What holds the block, and must not be touched by any part of cutter, shank or holder. */
 @Component({
   selector: 'esq-hold-section',
-  imports: [ChoiceField, MatButtonModule, ValueField],
+  imports: [ChoiceField, Fold, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <section class="section">
-      <h2>Fixtures</h2>
+    <esq-fold name="Fixtures" open>
       @for (f of fixtures(); track $index; let i = $index) {
         <div class="row">
           <b>{{ words[f.fixture.kind] }}</b>
@@ -71,7 +71,7 @@ const LABELS: Record<string, string> = {
           <button matButton="outlined" class="press" (click)="add(kind)">{{ words[kind] }}</button>
         }
       </div>
-    </section>
+    </esq-fold>
   `,
   styles: `
     .add {

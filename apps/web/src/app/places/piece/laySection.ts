@@ -6,15 +6,15 @@ import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { PieceLook } from './pieceLook';
 import { directionWords } from './surveyRows';
+import { Fold } from '../../shared/fold';
 
 /** How the piece lies: turns, flips, and the best way up. Faces and edges are chosen by pointing at them in the view. */
 @Component({
   selector: 'esq-lay-section',
-  imports: [ChoiceField, MatButtonModule, ValueField],
+  imports: [ChoiceField, Fold, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <section class="section">
-      <h2>Orientation</h2>
+    <esq-fold name="Orientation" open>
       <p class="pencil">Point at a face or edge in the view to bring it up or along X, or turn:</p>
       <div class="turns" role="group" aria-label="Turn by a right angle">
         @for (axis of axes; track axis) {
@@ -49,7 +49,7 @@ import { directionWords } from './surveyRows';
           }
         </p>
       }
-    </section>
+    </esq-fold>
   `,
   styles: `
     .turns {

@@ -6,6 +6,7 @@ import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { Editor } from '../../state/editor';
 import { type EntryField, HouseEntry } from './houseEntry';
+import { Fold } from '../../shared/fold';
 
 const MACHINE_FIELDS: readonly EntryField[] = [
   ['travelX', 'Travel in X', 'mm'],
@@ -34,12 +35,11 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
 /** Material and machine of the job, taken from the shop's own lists and changed here. */
 @Component({
   selector: 'esq-machine-section',
-  imports: [ChoiceField, MatButtonModule, HouseEntry, ValueField],
+  imports: [ChoiceField, Fold, HouseEntry, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
-      <section class="section">
-        <h2>Material</h2>
+      <esq-fold name="Material" open [brief]="j.material.name">
         <esq-house-entry
           label="Material"
           [name]="j.material.name"
@@ -61,9 +61,8 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
             <span>kc1.1, mc</span><span class="number">{{ j.material.kc11 }}, {{ j.material.mc }}</span>
           </div>
         </esq-house-entry>
-      </section>
-      <section class="section">
-        <h2>Machine</h2>
+      </esq-fold>
+      <esq-fold name="Machine" open [brief]="j.setup.machine.name">
         <esq-house-entry
           label="Machine"
           [name]="j.setup.machine.name"
@@ -100,7 +99,7 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
           <button matButton class="plain" (click)="file.click()">Read house lists …</button>
           <input #file type="file" hidden accept=".json" data-testid="house-file" (change)="readLists($event)" />
         </div>
-      </section>
+      </esq-fold>
     }
   `,
 })

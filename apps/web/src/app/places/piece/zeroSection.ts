@@ -6,6 +6,7 @@ import { Engine } from '../../engine/engine';
 import { Editor } from '../../state/editor';
 import { told } from '../../shared/units';
 import { ValueField } from '../../shared/valueField';
+import { Fold } from '../../shared/fold';
 
 const ORIGIN = "model's own origin";
 /** Whether a point was typed in the model's frame rather than picked on the part. */
@@ -14,13 +15,12 @@ const isTyped = (what = ''): boolean => what === '' || what === ORIGIN || what.s
 /** Where zero is, by which work offset, and what the operator does to find it. */
 @Component({
   selector: 'esq-zero-section',
-  imports: [ChoiceField, MatButtonModule, ValueField],
+  imports: [ChoiceField, Fold, MatButtonModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './zeroSection.scss',
   template: `
     @if (job(); as j) {
-      <section class="section">
-        <h2>Work zero</h2>
+      <esq-fold name="Work zero" open>
         <p class="probe" data-testid="probe">{{ told(probe()) }}</p>
         <esq-choice-field
           label="Datum on"
@@ -76,7 +76,7 @@ const isTyped = (what = ''): boolean => what === '' || what === ORIGIN || what.s
           [options]="offsets"
           (chosen)="offset($any($event))"
         />
-      </section>
+      </esq-fold>
     }
   `,
 })
