@@ -7,7 +7,8 @@ import { facesPicked, pickOfFace } from '../survey/facePicks';
 import { facesOf, middleOf, surfaceOf } from '../survey/surface';
 import { cuts, finished } from '../../test/finishing';
 import { dome, DOME } from '../../test/grounds';
-import { meshOf, type Soup, squarePocket } from '../../test/shapes';
+import { meshOf, sheet, type Soup, squarePocket, testJob } from '../../test/shapes';
+import { Piece } from './piece';
 
 const DC = 4;
 const R = DC / 2;
@@ -150,5 +151,27 @@ describe('a finishing step that is held by faces', () => {
     const limits: Step['limits'] = [{ kind: 'faces', faces: [...domeFace, { at: [0, 0, 4] }] }];
     await expect(run(dome, KINDS[0]!, limits)).rejects.toThrow(/not on this part/);
     await expect(run(dome, KINDS[0]!, [{ kind: 'faces', faces: [] }])).rejects.toThrow(/No face is picked/);
+  });
+
+  it('a part of hundreds of thousands of triangles is held as a small one is', () => {
+    const mesh = meshOf(sheet([-30, -30, 30, 30], 0.25, -10, (x, y) => Math.sin(x / 9) * Math.cos(y / 7)));
+    const count = mesh.indices.length / 3;
+    expect(count).toBeGreaterThan(200_000);
+    const piece = Piece.of(testJob([], 0, { cell: 0.5 }), { part: mesh, key: 'large' });
+    const faces = picksWhere(mesh, (r, z) => r < 1 && z > -2);
+    const {
+      part,
+      faces: held,
+      lost,
+    } = piece.heldByFaces([
+      { kind: 'faces', faces },
+      { kind: 'more-on-faces', faces, amount: 0.1 },
+    ]);
+    expect(lost).toEqual([0, 0]);
+    // the layer belongs to the face that it lies on
+    const { own, others } = held!.only!;
+    const onTop = facesPicked(mesh, faces).marks.reduce((sum, mark) => sum + mark, 0);
+    expect(part.count).toBe(count + onTop);
+    expect([own.count, others!.count]).toEqual([2 * onTop, count - onTop]);
   });
 });

@@ -235,10 +235,13 @@ export class Piece {
     );
     const { mesh, source } = layers.length > 0 ? thickened(laid, layers) : { mesh: laid, source: [] };
     /** A face with what is left on it. */
-    const meshOf = (marks: Uint8Array): ContactMesh | undefined =>
-      marks.includes(1)
-        ? contactMesh(partOf(mesh, Uint8Array.of(...marks, ...source.map((t) => marks[t]!))))
-        : undefined;
+    const meshOf = (marks: Uint8Array): ContactMesh | undefined => {
+      if (!marks.includes(1)) return undefined;
+      const all = new Uint8Array(marks.length + source.length);
+      all.set(marks);
+      source.forEach((t, k) => (all[marks.length + k] = marks[t]!));
+      return contactMesh(partOf(mesh, all));
+    };
     const only = new Uint8Array(laid.indices.length / 3);
     own.forEach((limit, k) => {
       if (limit?.kind === 'faces') found[k]!.marks.forEach((mark, t) => (only[t]! |= mark));
