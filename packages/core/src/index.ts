@@ -143,6 +143,7 @@ export { type PathCache, type Progress } from './evaluate/calculate';
 export { type LeftOutPlace, placesLeftOut, type StepFigures } from './evaluate/findings';
 export { type CutterRow } from './evaluate/nextCutters';
 export { clearShare, type LengthsByNeed } from './check/reachAlong';
+export { MISSED_SHARE } from './check/ridges';
 export { NOT_CUT, OUT_OF_REACH } from './check/ridgeField';
 export { type RidgeField } from './evaluate/ridgeLens';
 export { type StandOut } from './evaluate/standOut';

@@ -50,6 +50,9 @@ export interface RidgePlaces {
 }
 const EACH = 5;
 
+/** A ridge higher than this share of what was asked for is missed. */
+export const MISSED_SHARE = 1.05;
+
 /** A place that the cutter stays farther from than this by its shape is out of its reach, mm. */
 export const REACHED_MM = 2e-3;
 

@@ -8,6 +8,7 @@ import { facesOf, middleOf, surfaceOf } from '../survey/surface';
 import { cuts, finished } from '../../test/finishing';
 import { dome, DOME } from '../../test/grounds';
 import { meshOf, sheet, type Soup, squarePocket, testJob } from '../../test/shapes';
+import { Motion } from '../path/toolpath';
 import { Piece } from './piece';
 
 const DC = 4;
@@ -15,28 +16,50 @@ const R = DC / 2;
 const TOLERANCE = 0.005;
 
 /** Picks of the faces that hold a triangle for which this is so. */
-function picksWhere(mesh: TriangleMesh, holds: (r: number, z: number, nz: number) => boolean) {
+function picksWhere(mesh: TriangleMesh, holds: (r: number, z: number, nz: number, y: number) => boolean) {
   const surface = surfaceOf(mesh);
   const { faceOf } = facesOf(surface);
   const seen = new Set<number>();
   for (let t = 0; t < surface.count; t++) {
     const [x, y, z] = middleOf(mesh, t);
-    if (!seen.has(faceOf[t]!) && holds(Math.hypot(x, y), z, surface.normals[3 * t + 2]!)) seen.add(faceOf[t]!);
+    if (!seen.has(faceOf[t]!) && holds(Math.hypot(x, y), z, surface.normals[3 * t + 2]!, y)) seen.add(faceOf[t]!);
   }
   return [...seen].map((face) => pickOfFace(mesh, faceOf.indexOf(face)));
 }
 
-/** Distance of the middle of the ball from picked faces, over all cuts and at places between. */
-function distances(mesh: TriangleMesh, limit: Step['limits'], found: Awaited<ReturnType<typeof finished>>) {
+type Found = Awaited<ReturnType<typeof finished>>;
+
+/** Motions that are looked at: of the way down on to the surface, too, or not. */
+const LOOKED = {
+  cuts: [Motion.cut],
+  'on the surface': [Motion.cut, Motion.link],
+  'at feed': [Motion.cut, Motion.link, Motion.entry, Motion.exit],
+};
+
+/** Middles of the ball along motions, a tenth of a millimetre apart. */
+function middles({ result: { path } }: Found, kinds: keyof typeof LOOKED): [number, number, number][] {
+  const { x, y, z, kind } = path;
+  return [...x].flatMap((_, k) => {
+    if (k === 0 || !LOOKED[kinds].includes(kind[k]!)) return [];
+    const n = Math.max(1, Math.ceil(Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!) / 0.1));
+    return Array.from({ length: n }, (__, s): [number, number, number] => {
+      const at = (of: Float64Array): number => of[k - 1]! + ((s + 1) / n) * (of[k]! - of[k - 1]!);
+      return [at(x), at(y), at(z) + R];
+    });
+  });
+}
+
+/** Distance of the middle of the ball from picked faces, or from all others; the tests' work zero is the file's origin. */
+function distances(
+  mesh: TriangleMesh,
+  limit: Step['limits'],
+  found: Found,
+  kinds: keyof typeof LOOKED,
+  others = false,
+) {
   const { marks } = facesPicked(mesh, 'faces' in limit[0]! ? limit[0].faces : []);
-  // the tests' work zero is the file's origin
-  const nearest = new ClosestPoint(contactMesh(partOf(mesh, marks)));
-  return cuts(found.result).flatMap((c) =>
-    [0.25, 0.5, 0.75, 1].map((s) => {
-      const at = (a: number, b: number): number => a + s * (b - a);
-      return nearest.distance(at(c.ax, c.x), at(c.ay, c.y), at(c.az, c.z) + R);
-    }),
-  );
+  const nearest = new ClosestPoint(contactMesh(partOf(mesh, others ? marks.map((mark) => 1 - mark) : marks)));
+  return middles(found, kinds).map((middle) => nearest.distance(...middle));
 }
 
 const domeMesh = meshOf(dome);
@@ -73,7 +96,7 @@ describe('a finishing step that is held by faces', () => {
     it(`${each.kind}: only where the cutter touches them, and all of them`, async () => {
       const limits: Step['limits'] = [{ kind: 'faces', faces: domeFace }];
       const found = await run(dome, each, limits);
-      const far = distances(domeMesh, limits, found);
+      const far = distances(domeMesh, limits, found, 'cuts');
       expect(far.length).toBeGreaterThan(500);
       for (const d of far) expect(d).toBeLessThanOrEqual(R + 2 * TOLERANCE);
       // the plate is not asked for: what stays of the skin on it is not told as unfinished
@@ -85,12 +108,34 @@ describe('a finishing step that is held by faces', () => {
       if (each.kind !== 'waterline') expect(Math.max(...tips)).toBeGreaterThan(-0.02);
     });
 
+  // a rib so narrow that passes, and ways between them, would go over it
+  const ribbed: Soup = sheet([-8, -8, 8, 8], 0.1, -8, (x, y) =>
+    x > 5 ? 0 : -2 + Math.max(0, 0.15 - 1.5 * Math.max(0, Math.abs(y) - 0.1)),
+  );
+  const ribMesh = meshOf(ribbed);
+  const beside = [-6, 6].flatMap((side) =>
+    picksWhere(ribMesh, (_r, z, nz, y) => nz > 0.999 && Math.abs(z + 2) < 1e-9 && y * side > 12),
+  );
+  for (const each of [{ kind: 'parallel-passes', values: { angleDeg: 90, extra: 'none' } }, { kind: 'even-scallop' }])
+    it(`${each.kind}: neither a pass nor a way between two goes over a narrow face that was not picked`, async () => {
+      expect(beside).toHaveLength(2);
+      const limits: Step['limits'] = [{ kind: 'faces', faces: beside }];
+      const found = await run(ribbed, each, limits);
+      const own = distances(ribMesh, limits, found, 'on the surface');
+      const others = distances(ribMesh, limits, found, 'on the surface', true);
+      const leans = own.filter((d, k) => others[k]! < d - 0.05 && others[k]! < R + 0.05);
+      expect(leans).toEqual([]);
+      // both sides are cut
+      for (const side of [-1, 1])
+        expect(middles(found, 'cuts').filter(([, y]) => side * y > 3).length).toBeGreaterThan(300);
+    });
+
   for (const each of KINDS.slice(0, 3))
     it(`${each.kind}: as far away from others as it is told to stay`, async () => {
       const away = 0.7;
       const limits: Step['limits'] = [{ kind: 'off-faces', faces: plateFace, distance: away }];
       const found = await run(dome, each, limits);
-      const far = distances(domeMesh, limits, found);
+      const far = distances(domeMesh, limits, found, 'at feed');
       expect(far.length).toBeGreaterThan(500);
       for (const d of far) expect(d).toBeGreaterThanOrEqual(R + away - 2 * TOLERANCE);
       expect(Math.min(...far)).toBeLessThan(R + away + 0.3);
@@ -101,7 +146,7 @@ describe('a finishing step that is held by faces', () => {
       const more = 0.15;
       const limits: Step['limits'] = [{ kind: 'more-on-faces', faces: domeFace, amount: more }];
       const found = await run(dome, each, limits);
-      const far = distances(domeMesh, limits, found);
+      const far = distances(domeMesh, limits, found, 'at feed');
       for (const d of far) expect(d).toBeGreaterThanOrEqual(R + more - 2 * TOLERANCE);
       const near = far.filter((d) => d < R + more + 2 * TOLERANCE);
       expect(near.length).toBeGreaterThan(far.length / 4);
@@ -111,7 +156,7 @@ describe('a finishing step that is held by faces', () => {
       const onDome = (unfinished?.places ?? []).filter(({ x, y }) => Math.hypot(x, y) < DOME - 1);
       expect(onDome.reduce((sum, { area }) => sum + area, 0)).toBeLessThan(0.02 * 2 * Math.PI * DOME ** 2);
       if (each.kind !== 'parallel-passes') return;
-      const plate = distances(domeMesh, [{ kind: 'faces', faces: plateFace }], found);
+      const plate = distances(domeMesh, [{ kind: 'faces', faces: plateFace }], found, 'cuts');
       expect(Math.min(...plate)).toBeLessThan(R + TOLERANCE);
     });
 
@@ -141,7 +186,7 @@ describe('a finishing step that is held by faces', () => {
         { limits, skin: 2.5 },
       );
     const limits: Step['limits'] = [{ kind: 'off-faces', faces: bottom, distance: 1.5 }];
-    const far = distances(mesh, limits, await at(limits));
+    const far = distances(mesh, limits, await at(limits), 'at feed');
     expect(far.length).toBeGreaterThan(100);
     for (const d of far) expect(d).toBeGreaterThanOrEqual(R + 1.5 - 0.02);
     await expect(at([{ kind: 'faces', faces: bottom }])).rejects.toThrow(/cannot be held to faces/);

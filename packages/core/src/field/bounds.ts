@@ -11,7 +11,8 @@ import {
 import type { Cancel } from '../base/cancel';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { ProfileDrop } from '../tool/drop';
-import type { Profile } from '../tool/profile';
+import type { Profile, RoundPiece } from '../tool/profile';
+import { NearestToCutter } from './nearestToCutter';
 import { LevelCurves } from './levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from './tipSurface';
 
@@ -42,6 +43,8 @@ export interface Bounds {
   obstacles: readonly Obstacle[];
   /** What stands above the edges, with its room, and what of the part it may not come into; it is let come where it will when left out. */
   body?: { readonly mesh: ContactMesh; readonly profile: Profile } | undefined;
+  /** Faces of the part that the cutter may touch, and those that it may not, where a step is held to some. */
+  only?: { readonly own: ContactMesh; readonly others: ContactMesh; readonly piece: RoundPiece } | undefined;
 }
 
 /**
@@ -51,6 +54,8 @@ export interface Bounds {
 const ON_BORDER_MM = 0.02;
 /** What stands above the edges touches from this depth on, mm. */
 const TOUCH_MM = 1e-4;
+/** A face is farther away than another when it is by more than this, mm: what passes may be off their surface. */
+const OFF_FACES_MM = 0.02;
 /** What `closed` covers around a step that is held within outlines, beyond the plan, mm. */
 const FAR_MM = 1000;
 
@@ -87,6 +92,7 @@ export class BoundsTest {
   private readonly curves: LevelCurves[];
   private readonly grown: readonly Polygon[];
   private readonly body: ProfileDrop | undefined;
+  private readonly only: { readonly own: NearestToCutter; readonly others: NearestToCutter } | undefined;
 
   constructor(
     private readonly bounds: Bounds,
@@ -95,11 +101,16 @@ export class BoundsTest {
     this.surfaces = bounds.obstacles.map((o) => new TipSurface(o.spec));
     this.curves = bounds.obstacles.map((o, k) => new LevelCurves(o.grid, this.surfaces[k]!, cancel));
     this.body = bounds.body && new ProfileDrop(bounds.body.mesh, bounds.body.profile);
+    const { only } = bounds;
+    this.only = only && {
+      own: new NearestToCutter(only.own, only.piece),
+      others: new NearestToCutter(only.others, only.piece),
+    };
     this.grown = offsetPolygons(bounds.closed, ON_BORDER_MM);
   }
 
   get none(): boolean {
-    return this.bounds.closed.length === 0 && this.surfaces.length === 0 && !this.body;
+    return this.bounds.closed.length === 0 && this.surfaces.length === 0 && !this.body && !this.only;
   }
 
   /** Borders along which the axis may run beside what is closed to it with the tip at height z: outer ones counter-clockwise. */
@@ -113,7 +124,19 @@ export class BoundsTest {
   }
 
   forbids(x: number, y: number, z: number): boolean {
-    return covered(this.bounds.closed, x, y) || this.surfaces.some((s) => s.forbids(x, y, z)) || this.touches(x, y, z);
+    return (
+      covered(this.bounds.closed, x, y) ||
+      this.surfaces.some((s) => s.forbids(x, y, z)) ||
+      this.touches(x, y, z) ||
+      this.isOffFaces(x, y, z)
+    );
+  }
+
+  /** Whether the cutter leans on a face that it may not touch: those that it may are farther away. */
+  private isOffFaces(x: number, y: number, z: number): boolean {
+    if (!this.only) return false;
+    const others = this.only.others.distance(x, y, z);
+    return this.only.own.distance(x, y, z) > others + OFF_FACES_MM;
   }
 
   /** Whether what stands above the edges would come into the part. */

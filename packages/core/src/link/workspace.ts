@@ -51,6 +51,7 @@ export async function workspaceOf(
       ...(await faceObstacles(faces, tool, crew)),
       ...(body && leaves !== undefined ? await bodyObstacles(part, body, plan, context.steel.floor, crew) : []),
     ],
+    only: faces?.only?.others && { own: faces.only.own, others: faces.only.others, piece: cutterProfile(tool) },
     body: body && leaves === undefined ? { mesh: part, profile: body } : undefined,
   };
   const test = new BoundsTest(bounds);

@@ -186,7 +186,8 @@ async function partFault(
     const stretches = stretchesOf(stepOf[all.indexOf(run)]!);
     const above: ProfilePiece[] = [...shankProfile(shape), ...holderProfile(shape)];
     const looks = stretches.flatMap(({ from, to, step }) => {
-      const bound = steps[step]?.at.bound;
+      const at = steps[step]?.at;
+      const bound = at?.bound;
       // beside the steps nothing is allowed to come nearer than to the bare part
       const allowance = bound?.leaves.least ?? 0;
       const tolerance = Math.max(GOUGE_MM, bound?.tolerance ?? 0);
@@ -197,7 +198,14 @@ async function partFault(
       ];
       return pieces.flatMap(([piece, slack], k) =>
         spansOf(to - from, 2 * BANDS).map(([a, b]) => ({
-          input: { part, piece, path: run.path, span: [from + a, from + b] as [number, number], tolerance: slack },
+          // the cutter keeps off what is left besides on picked faces, too
+          input: {
+            part: k === 0 ? (at?.part ?? part) : part,
+            piece,
+            path: run.path,
+            span: [from + a, from + b] as [number, number],
+            tolerance: slack,
+          },
           isCutter: k === 0,
           allowance,
           step,

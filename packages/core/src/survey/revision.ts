@@ -30,6 +30,8 @@ export interface RevisionReport {
   gone: { at: Vec3; area: number }[];
   /** Heights of level faces before and after, in the laid frame. */
   levels: { from: number; to: number }[];
+  /** It is the same model in another size, or mirrored: all faces went with it. */
+  isScaled?: true;
   /** By how much each side of the part's box moved, mm: low and high in X, Y, Z. */
   box: number[];
 }
@@ -127,7 +129,7 @@ export function compareScaled(
     moved.push({ at, by, distance: Math.hypot(...by), area });
     return { before: face.triangles, after: triangles, same: false };
   });
-  const report = { levels, same: 0, moved, added: [], gone: [], box: boxMoves(before, after) };
+  const report = { levels, same: 0, moved, added: [], gone: [], isScaled: true as const, box: boxMoves(before, after) };
   return { report: { ...report, moved: moved.sort((x, y) => y.distance - x.distance) }, pairs };
 }
 
@@ -159,7 +161,8 @@ function sumsOf(mesh: TriangleMesh): FaceSum[] {
 
 /** The report in one or two sentences. */
 export function revisionSentence(report: RevisionReport): string {
-  const { same, moved, added, gone } = report;
+  const { same, moved, added, gone, isScaled } = report;
+  if (isScaled) return 'Another size, or mirrored: all faces went with it. All steps have to be calculated again.';
   if (moved.length + added.length + gone.length === 0) return `The new revision is the same: all ${same} faces agree.`;
   const largest = moved[0];
   const parts = [

@@ -19,6 +19,7 @@ import {
   type Box,
   isPlanLimit,
   kindOf,
+  MISSED_SHARE,
   NOT_CUT,
   OUT_OF_REACH,
   toolOf,
@@ -30,7 +31,6 @@ import type { OrthographicCamera } from 'three';
 import { LENSES } from '../lens/lenses';
 import { LensData } from '../lens/lensData';
 import { Engine } from '../engine/engine';
-import { MISSED_SHARE } from '../engine/lensViews';
 import { runOf } from '../engine/runs';
 import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';

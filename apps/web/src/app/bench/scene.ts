@@ -447,8 +447,8 @@ export class BenchScene {
   /** A small picture of the piece alone, as it is looked at now; a data URL. */
   async picture(width: number, height: number): Promise<string> {
     const apart = [this.path, this.tool, this.glyphs, this.limits, this.lit, this.marks, this.crosses];
-    for (const group of apart) group.visible = false;
     await readyPrograms(this.renderer, this.scene, this.camera);
+    for (const group of apart) group.visible = false;
     this.renderer.render(this.scene, this.camera);
     const picture = pictureOf(this.renderer, width, height);
     for (const group of apart) group.visible = true;
@@ -471,9 +471,16 @@ export class BenchScene {
   }
 
   private async drawWhenReady(): Promise<void> {
-    await this.programs;
-    await readyPrograms(this.renderer, this.scene, this.camera);
-    if (!this.pending) return;
+    const asked = this.pending;
+    try {
+      await this.programs;
+      await readyPrograms(this.renderer, this.scene, this.camera);
+    } catch (error) {
+      // the next change is drawn all the same
+      this.pending = 0;
+      throw error;
+    }
+    if (this.pending !== asked) return;
     this.pending = 0;
     TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
     const { width, height } = this.renderer.getSize(new Vector2());

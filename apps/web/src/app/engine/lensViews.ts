@@ -1,9 +1,6 @@
-import { NOT_CUT, OUT_OF_REACH, type RidgeField, type StandOut } from '@esquisse/core';
+import { MISSED_SHARE, NOT_CUT, OUT_OF_REACH, type RidgeField, type StandOut } from '@esquisse/core';
 import { histogram, type SteelDrawing } from './display';
 import type { ReachView, RidgeView } from './views';
-
-/** A ridge higher than this share of what was asked for is missed. */
-export const MISSED_SHARE = 1.05;
 
 /** What the lens of needed stick-out shows. */
 export function reachView(drawing: SteelDrawing, { map, field, stickOut }: StandOut, bins: number): ReachView {

@@ -228,9 +228,10 @@ export class Planner {
     if (part === before) return next;
     const { lay } = next.part;
     const [was, is] = [layMesh(before, lay), layMesh(part, lay)];
-    const isSameFile = this.job.part?.hash === next.part.hash && this.job.part.unit === next.part.unit;
-    const compare = isSameFile && was.indices.length === is.indices.length ? compareScaled : compareRevisions;
-    const { report, pairs } = compare(was, is);
+    const now = this.job.part;
+    const isScaled =
+      now?.hash === next.part.hash && now.unit === next.part.unit && !isAlike(now.scale, next.part.scale);
+    const { report, pairs } = isScaled ? compareScaled(was, is) : compareRevisions(was, is);
     this.revision = undefined;
     // a part that shares few faces with the one before is another part
     if (report.same + report.moved.length <= report.gone.length) return next;
@@ -474,3 +475,5 @@ export class Planner {
 function changedMeanwhile(): EsquisseError {
   return new EsquisseError('job-invalid', 'The job was changed while its program was proven: post it again.');
 }
+
+const isAlike = (a: readonly number[], b: readonly number[]): boolean => a.every((v, k) => v === b[k]);

@@ -1,11 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatSliderModule } from '@angular/material/slider';
 import { MatButtonModule } from '@angular/material/button';
-import { messageOf } from '@esquisse/core';
+import { MISSED_SHARE, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { css, leftoverColour, rampColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
-import { MISSED_SHARE } from '../engine/lensViews';
 import { saveFile } from '../shared/files';
 import { type Bar, Histogram } from '../shared/histogram';
 import { Theme } from '../shared/theme';

@@ -63,7 +63,10 @@ export class FacePicking {
   begin(kind: FaceLimit['kind']): void {
     const step = this.step();
     if (!step) return;
-    const known = step.limits.findIndex((limit) => limit.kind === kind);
+    // a step cuts on all its faces alike; from others it may keep, or leave on them, differently
+    const known = step.limits.findIndex(
+      (limit) => limit.kind === kind && !isPlanLimit(limit) && (kind === 'faces' || limit.faces.length === 0),
+    );
     if (known < 0) this.put(step.id, [...step.limits, BEGUN[kind]]);
     this.pick(known < 0 ? step.limits.length : known);
   }
@@ -91,10 +94,10 @@ export class FacePicking {
     const step = this.step();
     if (!step) return;
     const known = step.limits.findIndex((limit) => limit.kind === kind);
-    const faces = known < 0 ? [] : (step.limits[known] as FaceLimit).faces;
-    const picks = await this.engine.facesAdded(faces, triangles);
-    const limit: FaceLimit = { ...(known < 0 ? BEGUN[kind] : (step.limits[known] as FaceLimit)), faces: [...picks] };
-    this.put(step.id, known < 0 ? [...step.limits, limit] : step.limits.map((l, k) => (k === known ? limit : l)));
+    const at = known < 0 ? step.limits.length : known;
+    if (known < 0) this.put(step.id, [...step.limits, BEGUN[kind]]);
+    this.last = this.last.then(() => this.change(step.id, at, (faces) => this.engine.facesAdded(faces, triangles)));
+    await this.last;
   }
 
   private async change(

@@ -5,6 +5,7 @@ import { MatExpansionModule } from '@angular/material/expansion';
 import { MatButtonModule } from '@angular/material/button';
 import {
   type LeftOutPlace,
+  MISSED_SHARE,
   placesLeftOut,
   type Ridges,
   type StepFigures,
@@ -19,9 +20,6 @@ import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
 import { PathChoice } from '../bench/pathChoice';
 import { SLOW_PERCENT } from '../bench/pathLines';
 import { Theme } from '../shared/theme';
-
-/** Ridges over this share of what was asked for are told as missed. */
-const MISSED = 1.05;
 
 /** A ball whose middle does more than this share of the length is told of (common practice). */
 const MUCH_SLOW = 0.2;
@@ -265,7 +263,7 @@ export class StepFindings {
 
   /** More than a twentieth over what was asked for at 99 % of the places. */
   protected isMissed({ all, asked }: Ridges): boolean {
-    return all.p99 > MISSED * asked;
+    return all.p99 > MISSED_SHARE * asked;
   }
 
   protected whereIsPoint({ x, y, z }: Ridges['at']): string {

@@ -80,34 +80,16 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
             [options]="sides"
             (chosen)="change(k, { side: $any($event) })"
           />
+        }
+        @if (numberOf(limit); as n) {
           <esq-value-field
-            label="Outline wider by"
+            [label]="n.label"
             unit="mm"
-            [value]="limit.offset"
+            [value]="n.value"
             [symbols]="symbols()"
-            [relation]="limit.relations?.['offset']"
-            [trouble]="chosen.problems()['limits.' + k + '.offset'] ?? ''"
-            [accept]="acceptor(k, 'offset')"
-          />
-        } @else if (limit.kind === 'more-on-faces') {
-          <esq-value-field
-            label="Beside the allowance"
-            unit="mm"
-            [value]="limit.amount"
-            [symbols]="symbols()"
-            [relation]="limit.relations?.['amount']"
-            [trouble]="chosen.problems()['limits.' + k + '.amount'] ?? ''"
-            [accept]="acceptor(k, 'amount')"
-          />
-        } @else if (limit.kind !== 'faces') {
-          <esq-value-field
-            label="Distance"
-            unit="mm"
-            [value]="limit.distance"
-            [symbols]="symbols()"
-            [relation]="limit.relations?.['distance']"
-            [trouble]="chosen.problems()['limits.' + k + '.distance'] ?? ''"
-            [accept]="acceptor(k, 'distance')"
+            [relation]="limit.relations?.[n.key]"
+            [trouble]="chosen.problems()['limits.' + k + '.' + n.key] ?? ''"
+            [accept]="acceptor(k, n.key)"
           />
         }
       </div>
@@ -179,6 +161,20 @@ export class StepLimits {
   });
 
   protected readonly canBeHeld = computed(() => kindOf(this.step()?.kind ?? '')?.byFaces ?? false);
+
+  /** The length that a limit has, with what it is called. */
+  protected numberOf(limit: StepLimit): { key: string; label: string; value: number } | undefined {
+    switch (limit.kind) {
+      case 'within':
+        return { key: 'offset', label: 'Outline wider by', value: limit.offset };
+      case 'more-on-faces':
+        return { key: 'amount', label: 'Beside the allowance', value: limit.amount };
+      case 'faces':
+        return undefined;
+      default:
+        return { key: 'distance', label: 'Distance', value: limit.distance };
+    }
+  }
 
   protected facesWords({ faces }: FaceLimit): string {
     const { length } = faces;

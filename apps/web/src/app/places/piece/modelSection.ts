@@ -95,7 +95,7 @@ const ROLE_WORDS: Record<BodyRole, string> = {
                   <span>"{{ o.step }}", {{ o.source }}: moved by up to {{ length(o.by, 2) }} {{ unitOf('mm') }}. </span>
                 }
               }
-              @for (m of r.moved.slice(0, 6); track $index) {
+              @for (m of r.isScaled ? [] : r.moved.slice(0, 6); track $index) {
                 <button matButton class="plain mono" (click)="look.light([], m.at)">
                   moved {{ length(m.distance, 2) }}
                 </button>
