@@ -48,7 +48,8 @@ export class Team {
     this.lost = Promise.race([planner, ...helpers].map(({ ended }) => ended)).then(() => {
       throw new EsquisseError(
         'worker-lost',
-        'A part of the program that calculates has ended, most likely for want of memory. It was started again.',
+        'A part of the program that calculates has ended, most likely for want of memory. It was started again. ' +
+          'Nothing of the job is lost.',
       );
     });
     // whoever asks for something learns of it; that nobody does is no error

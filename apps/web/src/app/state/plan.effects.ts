@@ -209,7 +209,7 @@ export class PlanEffects {
       concatMap((error) => [
         PlanActions.plannerLost(),
         PlanActions.failed({
-          trouble: { message: `${error.message} Nothing of the job is lost.`, place: 'workplan' },
+          trouble: { message: error.message, place: 'workplan' },
         }),
       ]),
     ),
