@@ -1,3 +1,4 @@
+import { Heap } from '../base/heap';
 import type { Cancel } from '../base/cancel';
 
 /** A net on which is marched: triangles, and how long an edge is. */
@@ -129,59 +130,4 @@ export function trianglesAt(count: number, triangles: Uint32Array): { first: Uin
   const of = new Uint32Array(triangles.length);
   for (let o = 0; o < triangles.length; o++) of[filled[triangles[o]!]!++] = Math.floor(o / 3);
   return { first, of };
-}
-
-/** Vertices by what they are at; one that was lowered is in it twice, its later entry comes first. */
-class Heap {
-  private keys: number[] = [];
-  private vertices: number[] = [];
-
-  constructor(private readonly phi: Float64Array) {}
-
-  push(v: number, key: number): void {
-    const { keys, vertices } = this;
-    let k = keys.length;
-    keys.push(key);
-    vertices.push(v);
-    while (k > 0) {
-      const up = (k - 1) >> 1;
-      if (keys[up]! <= key) break;
-      keys[k] = keys[up]!;
-      vertices[k] = vertices[up]!;
-      k = up;
-    }
-    keys[k] = key;
-    vertices[k] = v;
-  }
-
-  /** The lowest vertex, -1 when there is none. */
-  pop(): number {
-    const { keys, vertices } = this;
-    while (keys.length > 0) {
-      const v = vertices[0]!;
-      const key = keys[0]!;
-      const lastKey = keys.pop()!;
-      const last = vertices.pop()!;
-      if (keys.length > 0) this.sink(last, lastKey);
-      if (key <= this.phi[v]!) return v;
-    }
-    return -1;
-  }
-
-  private sink(v: number, key: number): void {
-    const { keys, vertices } = this;
-    const n = keys.length;
-    let k = 0;
-    for (;;) {
-      let down = 2 * k + 1;
-      if (down >= n) break;
-      if (down + 1 < n && keys[down + 1]! < keys[down]!) down++;
-      if (keys[down]! >= key) break;
-      keys[k] = keys[down]!;
-      vertices[k] = vertices[down]!;
-      k = down;
-    }
-    keys[k] = key;
-    vertices[k] = v;
-  }
 }

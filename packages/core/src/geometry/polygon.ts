@@ -220,6 +220,18 @@ export function simplifyRing(ring: Polygon, tolerance: number): Polygon {
   return Float64Array.from(out);
 }
 
+/** The same for an open line: its ends stay. */
+export function simplifyLine(line: Polyline, tolerance: number): Polyline {
+  const n = line.length / 2;
+  if (n < 3) return line;
+  const keep = new Uint8Array(n);
+  keep[0] = keep[n - 1] = 1;
+  markKept(line, 2, 0, n - 1, tolerance, keep);
+  const out: number[] = [];
+  for (let k = 0; k < n; k++) if (keep[k]) out.push(line[2 * k]!, line[2 * k + 1]!);
+  return Float64Array.from(out);
+}
+
 /** A ring with fewer points where they need not be kept: there none of those left out is farther than `tolerance` mm from it. */
 export function thinnedRing(ring: Polygon, tolerance: number, isKept: (x: number, y: number) => boolean): Polygon {
   const n = ring.length / 2;

@@ -1,7 +1,7 @@
 import { boundsOf, nearestOn, type Polyline } from '../geometry/polygon';
 import { SegmentIndex } from '../geometry/segmentIndex';
 import { Motion, type PathBuilder } from '../path/toolpath';
-import { RAW_MM, type Travel } from '../link/travel';
+import type { Travel } from '../link/travel';
 import type { LeftOut, StepContext } from '../link/context';
 import { Entries, type EntryValues, type Forbids } from './entries';
 import type { Level } from './heights';
@@ -22,8 +22,6 @@ const BESIDE_AT = [1, 1.5, 2];
 const BESIDE_TURN = Math.PI / 6;
 const BESIDE_ROOM_MM = 0.6;
 const STARTS_TRIED = 12;
-/** A place to go down at is looked for this far beside one that is too near a raw face, mm. */
-const ASIDE_MM = [RAW_MM / 2, RAW_MM, 2 * RAW_MM];
 /** A way of more diameters than this is crossed at rapid rate instead. */
 const LONGEST_LINK = 3;
 /** Back-moves at a level longer than this many side steps are lifted. */
@@ -231,7 +229,7 @@ export class LevelCutter {
     const starts = loop.closed ? Array.from({ length: n / 2 }, (_, k) => 2 * k) : loop.either ? [0, n - 2] : [0];
     for (const k of starts)
       if (this.travel.isClear(p[k]!, p[k + 1]!, this.z)) {
-        this.descend(p[k]!, p[k + 1]!);
+        this.entries.descend(p[k]!, p[k + 1]!, this.z);
         return startingAt(loop, k / 2);
       }
     return undefined;
@@ -250,7 +248,7 @@ export class LevelCutter {
           const y = p[k + 1]! + far * radius * Math.sin(a);
           if (this.travel.standsAbove(this.z, x, y, radius + BESIDE_ROOM_MM)) continue;
           if (!this.entries.isAllowedAlong(x, y, p[k]!, p[k + 1]!, this.z)) continue;
-          this.descend(x, y);
+          this.entries.descend(x, y, this.z);
           this.travel.feed(p[k]!, p[k + 1]!, this.z, Motion.entry);
           return startingAt(loop, k / 2);
         }
@@ -277,28 +275,10 @@ export class LevelCutter {
     const x = p[best.at]!;
     const y = p[best.at + 1]!;
     if (!this.entries.isAllowedAlong(best.x, best.y, x, y, this.z)) return undefined;
-    this.descend(best.x, best.y);
+    this.entries.descend(best.x, best.y, this.z);
     const line = startingAt(loop, best.at / 2);
     if (!this.linkTo(line, loop.closed)) this.travel.feed(x, y, this.z, Motion.link);
     return line;
-  }
-
-  /** Down to (x, y) through air; where that is too near a raw face for a rapid, farther away from it, then sideways. */
-  private descend(x: number, y: number): void {
-    const [px, py] = this.travel.mayDrop(x, y, this.z) ? [x, y] : (this.placeBeside(x, y) ?? [x, y]);
-    this.travel.crossTo(px, py, this.z);
-    this.travel.feed(px, py, this.z, Motion.entry);
-    if (px !== x || py !== y) this.travel.feed(x, y, this.z, Motion.entry);
-  }
-
-  /** The nearest place around (x, y) where the cutter may go down at rapid rate, and from where it may go to (x, y) straight. */
-  private placeBeside(x: number, y: number): [number, number] | undefined {
-    for (const far of ASIDE_MM)
-      for (let a = 0; a < 2 * Math.PI; a += BESIDE_TURN) {
-        const [px, py] = [x + far * Math.cos(a), y + far * Math.sin(a)];
-        if (this.travel.mayDrop(px, py, this.z) && this.entries.isAllowedAlong(px, py, x, y, this.z)) return [px, py];
-      }
-    return undefined;
   }
 
   private enterFromAbove(loop: Loop, nest: Nest): Polyline | undefined {

@@ -1,6 +1,6 @@
 import { boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../geometry/polygon';
 import { Motion } from '../path/toolpath';
-import type { Travel } from '../link/travel';
+import { RAW_MM, type Travel } from '../link/travel';
 import type { StepContext } from '../link/context';
 import { alongOf, closedUp, type Loop } from './loop';
 import type { Direction } from './loops';
@@ -27,6 +27,10 @@ const SHORTEST_RAMP = 0.5;
 /** The way from the floor above to a helix is this many diameters long at most, and lifted from this many on. */
 const LONGEST_LINK = 3;
 const LIFTED_FROM = 0.9;
+
+/** A place to go down at is looked for this far beside one that is too near a raw face, mm, in such directions. */
+const ASIDE_MM = [RAW_MM / 2, RAW_MM, 2 * RAW_MM];
+const ASIDE_TURN = Math.PI / 6;
 
 /** Helices that are tried again. */
 const MOST_USED = 8;
@@ -105,6 +109,24 @@ export class Entries {
     return true;
   }
 
+  /** Down to (x, y) through air; where that is too near a raw face for a rapid, farther away from it, then sideways. */
+  descend(x: number, y: number, z: number): void {
+    const [px, py] = this.travel.mayDrop(x, y, z) ? [x, y] : (this.placeBeside(x, y, z) ?? [x, y]);
+    this.travel.crossTo(px, py, z);
+    this.travel.feed(px, py, z, Motion.entry);
+    if (px !== x || py !== y) this.travel.feed(x, y, z, Motion.entry);
+  }
+
+  /** The nearest place around (x, y) where the cutter may go down at rapid rate, and from where it may go to (x, y) straight. */
+  private placeBeside(x: number, y: number, z: number): [number, number] | undefined {
+    for (const far of ASIDE_MM)
+      for (let a = 0; a < 2 * Math.PI; a += ASIDE_TURN) {
+        const [px, py] = [x + far * Math.cos(a), y + far * Math.sin(a)];
+        if (this.travel.mayDrop(px, py, z) && this.isAllowedAlong(px, py, x, y, z)) return [px, py];
+      }
+    return undefined;
+  }
+
   /** Down a hole that was drilled before, wide and deep enough for the cutter. */
   private throughDrilled(region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
     for (const hole of this.drilled) {
@@ -168,16 +190,16 @@ export class Entries {
   }
 
   /**
-   * Down in a helix (counter-clockwise: climb inside), then once round at the level. The turns are whole ones, so that the
+   * Down in a helix (counter-clockwise: climb inside; -1: clockwise), then once round at the level. The turns are whole ones, so that the
    * cutter ends at (x + r, y), from where the way on was looked at.
    */
-  private helix(x: number, y: number, z: number, r: number): void {
+  helix(x: number, y: number, z: number, r: number, way: 1 | -1 = 1): void {
     const round = pointsRound(r, CHORD_SHARE * this.values.tolerance);
     const step = (2 * Math.PI) / round;
     const circle = new Float64Array(2 * round + 2);
     for (let k = 0; k <= round; k++) {
       circle[2 * k] = x + r * Math.cos(k * step);
-      circle[2 * k + 1] = y + r * Math.sin(k * step);
+      circle[2 * k + 1] = y + way * r * Math.sin(k * step);
     }
     const top = this.standOver(circle, z, this.travel.startHeight(x, y, r + this.diameter / 2));
     const steps = round * Math.ceil(Math.max(0, top - z) / (2 * Math.PI * r * this.slope));

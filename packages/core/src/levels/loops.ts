@@ -1,21 +1,9 @@
-import {
-  contains,
-  covered,
-  offsetPolygons,
-  type Polygon,
-  type Region,
-  reversed,
-  subtract,
-  united,
-} from '../geometry/polygon';
+import { contains, covered, offsetPolygons, type Polygon, type Region, reversed, subtract } from '../geometry/polygon';
 import type { RaisedCells } from '../geometry/raisedCells';
-import { type Bounds, BoundsTest } from '../field/bounds';
 import type { Cancel } from '../base/cancel';
 import { defineTask } from '../crew/task';
-import { LevelCurves } from '../field/levelCurves';
 import type { LevelTracer } from '../field/levelTracer';
 import { type Matters, NEAR_STEPS } from '../field/matters';
-import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../field/tipSurface';
 import type { HeightMap } from '../steel/heightMap';
 import { FreeArea, INNER_SIMPLIFY_MM, isArea, touchesBorder } from './freeArea';
 import type { Level } from './heights';
@@ -25,6 +13,7 @@ import { holds, linesOf } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
 import { standingSteel, SteelAtLevel } from './steelAtLevel';
+import { Walls, type WallsInput } from './walls';
 
 /** Places are known to a cell of the steel's map: half its diagonal and a little, in cells. */
 const CELL_SHARE = 0.75;
@@ -38,14 +27,9 @@ export type Pattern = (typeof PATTERNS)[number];
 export const DIRECTIONS = ['climb', 'conventional', 'shortest'] as const;
 export type Direction = (typeof DIRECTIONS)[number];
 
-export interface LevelLoopsInput {
-  grid: TipGrid;
-  spec: TipSurfaceSpec;
-  bounds: Bounds;
+export interface LevelLoopsInput extends WallsInput {
   /** Levels to be worked out, and for each the cells that are to be cleared, when not all. */
   levels: readonly (Level & { only?: Uint8Array })[];
-  /** How far the lines may be off, mm. */
-  tolerance: number;
   ae: number;
   /** Largest thickness of stairs between levels, mm; null: as the levels leave them. */
   stairs: number | null;
@@ -88,9 +72,7 @@ interface Wanted {
 }
 
 class LoopMaker {
-  private readonly surface: TipSurface;
-  private readonly curves: LevelCurves;
-  private readonly bounds: BoundsTest;
+  private readonly walls: Walls;
   /** How far around a place curves are traced exactly when the cutter meets steel there, mm. */
   private readonly near: number;
   /** The steel's cells. */
@@ -102,9 +84,7 @@ class LoopMaker {
     private readonly input: LevelLoopsInput,
     private readonly cancel?: Cancel,
   ) {
-    this.surface = new TipSurface(input.spec);
-    this.curves = new LevelCurves(input.grid, this.surface, cancel, input.tolerance);
-    this.bounds = new BoundsTest(input.bounds, cancel);
+    this.walls = new Walls(input, cancel);
     this.near = NEAR_STEPS * input.grid.step + CELL_SHARE * input.steel.cell;
     this.standing = standingSteel(input.steel, input.spec.piece, this.near);
   }
@@ -115,8 +95,8 @@ class LoopMaker {
     const steel = this.steelAt(level.z, only);
     if (!steel.any) return { ...level, nests: [], between: [] };
     // where the cutter meets no steel nothing is cut, and a rough curve does
-    const trace = this.curves.trace(level.z, this.beside(steel));
-    const wall = this.wallOf(trace);
+    const trace = this.walls.trace(level.z, this.beside(steel));
+    const wall = this.walls.of(trace);
     const nests =
       wall.every((ring) => !touches(ring, input.within)) && !covered(wall, input.within[0]!, input.within[1]!)
         ? openArea(input, steel)
@@ -138,13 +118,6 @@ class LoopMaker {
   private beside(steel: SteelAtLevel): Matters {
     const cells = CELL_SHARE * this.input.steel.cell;
     return (x, y, room) => steel.at(x, y, room + cells);
-  }
-
-  /** Borders of what is closed to the axis at a height. */
-  private wallOf(trace: LevelTracer): Polygon[] {
-    const wall = this.curves.rings(trace);
-    const closed = this.bounds.none ? [] : this.bounds.closedAt(trace.z);
-    return closed.length > 0 ? united([...wall, ...closed]) : wall;
   }
 
   /**
@@ -172,11 +145,11 @@ class LoopMaker {
       const touches = (x: number, y: number): boolean => steel.at(x, y);
       const cells = CELL_SHARE * input.steel.cell;
       const matters: Matters = (x, y, room) => steel.at(x, y, room + cells);
-      const upper = this.curves.trace(at, matters, { trace, within, covers });
-      if (!this.curves.leavesBelow(upper, touches)) return [];
+      const upper = this.walls.trace(at, matters, { trace, within, covers });
+      if (!this.walls.leavesBelow(upper, touches)) return [];
       steel = this.steelAt(at);
-      if (!steel.any || !this.curves.leavesBelow(upper, touches)) return [];
-      const border = this.wallOf(upper);
+      if (!steel.any || !this.walls.leavesBelow(upper, touches)) return [];
+      const border = this.walls.of(upper);
       const stands = (x: number, y: number): boolean => stairs.isOver(x, y) && steel.at(x, y);
       const isThick = (x: number, y: number): boolean => stands(x, y) && !stairs.isNear(x, y, within);
       // a stair is thickest at its border
@@ -223,11 +196,7 @@ class LoopMaker {
 
   /** Where the axis may be at a height. */
   private freeAt(z: number): Pick<PartsOptions, 'isFree' | 'tolerance'> {
-    const { surface, bounds, input } = this;
-    return {
-      isFree: (x, y) => !surface.forbids(x, y, z) && !bounds.forbids(x, y, z),
-      tolerance: input.tolerance,
-    };
+    return { isFree: (x, y) => this.walls.isFree(x, y, z), tolerance: this.input.tolerance };
   }
 
   /** Lines that take the steel out of the inside corners of an area's border. */

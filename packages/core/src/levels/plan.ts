@@ -1,13 +1,13 @@
 import { cutterProfile } from '../tool/shape';
-import { grown } from '../tool/profile';
+import { grown, type RoundPiece } from '../tool/profile';
 import { EsquisseError } from '../base/errors';
 import { spansOf, together } from '../crew/crew';
 import { CURVE_MM } from '../field/levelCurves';
-import { tipGridOver, TipSurface } from '../field/tipSurface';
+import { type TipGrid, tipGridOver, TipSurface, type TipSurfaceSpec } from '../field/tipSurface';
 import { coarseMap } from '../steel/coarse';
 import type { HeightMap } from '../steel/heightMap';
 import type { StepContext, StepPlan } from '../link/context';
-import { OUTSIDE_MM, type PlanBox, planAround, ringOf, workspaceOf } from '../link/workspace';
+import { OUTSIDE_MM, type PlanBox, planAround, ringOf, type Workspace, workspaceOf } from '../link/workspace';
 import { SAMPLING_TASKS, sampleTipSurface } from '../field/sampling';
 import { LevelCutter } from './cutting';
 import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
@@ -47,18 +47,24 @@ export const allSteel =
 /** Levels from the top down, between the lowest that the tip reaches and the highest steel, mm. */
 export type LevelHeights = (context: StepContext, values: LevelValues, lowest: number, highest: number) => Level[];
 
-/**
- * Levels from the top down.
- *
- * @param steelToCut looked for while the tip surface is sampled
- * @param heights which levels are cut
- */
-export async function planLevels(
+/** What levels are planned on. */
+export interface LevelGround extends Workspace, SteelToCut {
+  readonly piece: RoundPiece;
+  readonly spec: TipSurfaceSpec;
+  readonly surface: TipSurface;
+  readonly grid: TipGrid;
+  /** Where the axis may go without limits. */
+  readonly around: PlanBox;
+  /** Lowest height that the tip reaches, mm. */
+  readonly lowest: number;
+}
+
+/** @param steelToCut looked for while the tip surface is sampled */
+export async function levelGround(
   context: StepContext,
-  values: LevelValues,
+  values: Omit<LevelValues, 'pattern'>,
   steelToCut: () => Promise<SteelToCut>,
-  heights: LevelHeights = heightsOf,
-): Promise<StepPlan> {
+): Promise<LevelGround> {
   const { part, tool, crew } = context;
   if (values.entry === 'plunge' && !tool.centreCutting)
     throw new EsquisseError(
@@ -82,10 +88,29 @@ export async function planLevels(
   );
   const around = planAround(blankOf(context), piece.radius);
   const leaves = Math.max(values.sideAllowance, values.floorAllowance);
-  const { bounds, test, begin } = await workspaceOf(context, around, stock, leaves);
+  const workspace = await workspaceOf(context, around, stock, leaves);
+  const forbids = (x: number, y: number, z: number): boolean => workspace.test.forbids(x, y, z);
+  const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), forbids);
+  return { ...workspace, stock, toCut, piece, spec, surface, grid, around, lowest };
+}
+
+/**
+ * Levels from the top down.
+ *
+ * @param steelToCut looked for while the tip surface is sampled
+ * @param heights which levels are cut
+ */
+export async function planLevels(
+  context: StepContext,
+  values: LevelValues,
+  steelToCut: () => Promise<SteelToCut>,
+  heights: LevelHeights = heightsOf,
+): Promise<StepPlan> {
+  const { part, crew } = context;
+  const ground = await levelGround(context, values, steelToCut);
+  const { surface, spec, grid, piece, around, bounds, test, begin, toCut, lowest } = ground;
   const { path, travel, finish } = begin();
   const steel = coarseMap(toCut, COARSE);
-  const lowest = lowestTip(grid, part.box, grown(piece, values.sideAllowance), (x, y, z) => test.forbids(x, y, z));
   const levels = heights(context, values, lowest, highest(toCut.heights));
   const batches = spansOf(levels.length, Math.ceil(levels.length / BATCH));
   const cutter = new LevelCutter(
@@ -105,7 +130,7 @@ export async function planLevels(
       levels: levels
         .slice(from, to)
         .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
-      tolerance: Math.min(values.tolerance, CURVE_MM + Math.min(values.sideAllowance, values.floorAllowance)),
+      tolerance: curveTolerance(values),
       ae: values.ae,
       stairs: values.stairs,
       cornerRadius: values.cornerRadius,
@@ -194,27 +219,52 @@ interface Waiting {
 
 /** @throws EsquisseError `step-impossible` when the heights leave no level */
 export function heightsOf(
-  context: Pick<StepContext, 'part' | 'tool' | 'steel'>,
-  values: LevelValues,
+  context: LevelsIn,
+  values: Pick<LevelValues, 'top' | 'bottom' | 'ap' | 'flats' | 'floorAllowance'>,
   lowest: number,
   highest: number,
 ): Level[] {
+  const { top, bottom } = rangeOf(context, values, lowest, highest);
+  return levelsOf(top, bottom, values.ap, levelFlats(context, values), values.flats);
+}
+
+type LevelsIn = Pick<StepContext, 'part' | 'tool' | 'steel'>;
+
+/** How far lines at a level may be off, mm: where little is left, less. */
+export function curveTolerance({
+  tolerance,
+  sideAllowance,
+  floorAllowance,
+}: Pick<LevelValues, 'tolerance' | 'sideAllowance' | 'floorAllowance'>): number {
+  return Math.min(tolerance, CURVE_MM + Math.min(sideAllowance, floorAllowance));
+}
+
+/** From where down to where levels are cut, mm. @throws EsquisseError `step-impossible` when that leaves none */
+export function rangeOf(
+  { steel }: LevelsIn,
+  values: Pick<LevelValues, 'top' | 'bottom'>,
+  lowest: number,
+  highest: number,
+): { top: number; bottom: number } {
   const top = Math.min(values.top ?? Infinity, highest);
-  const bottom = Math.max(values.bottom ?? -Infinity, lowest, context.steel.floor);
-  if (!(bottom < top))
-    throw new EsquisseError(
-      'step-impossible',
-      Number.isFinite(bottom)
-        ? `There is no level to cut: the lowest height is ${bottom.toFixed(3)} mm and the highest ${top.toFixed(3)} mm.`
-        : 'The cutter does not fit anywhere over the part with this allowance and within its limits.',
-      'bottom',
-    );
-  const smallest = SMALLEST_FLAT * context.tool.DC ** 2;
-  const flats =
-    values.flats === 'none'
-      ? []
-      : flatsOf(context.part, smallest).map((flat) => ({ z: flat + values.floorAllowance, flat }));
-  return levelsOf(top, bottom, values.ap, flats, values.flats);
+  const bottom = Math.max(values.bottom ?? -Infinity, lowest, steel.floor);
+  if (bottom < top) return { top, bottom };
+  throw new EsquisseError(
+    'step-impossible',
+    Number.isFinite(bottom)
+      ? `There is no level to cut: the lowest height is ${bottom.toFixed(3)} mm and the highest ${top.toFixed(3)} mm.`
+      : 'The cutter does not fit anywhere over the part with this allowance and within its limits.',
+    'bottom',
+  );
+}
+
+/** The flats that are worth a height of their own, raised by the allowance, with their own height beside, mm. */
+export function levelFlats(
+  { part, tool }: LevelsIn,
+  values: Pick<LevelValues, 'flats' | 'floorAllowance'>,
+): { z: number; flat: number }[] {
+  if (values.flats === 'none') return [];
+  return flatsOf(part, SMALLEST_FLAT * tool.DC ** 2).map((flat) => ({ z: flat + values.floorAllowance, flat }));
 }
 
 /** The highest of a map's heights, mm. */

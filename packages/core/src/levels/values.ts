@@ -3,6 +3,9 @@ import { ENTRIES } from './entries';
 import { FLAT_LEVELS } from './heights';
 import { DIRECTIONS, PATTERNS } from './loops';
 
+/** How areas are filled where a whole part is roughed: passes of steady load beside the loops and lines. */
+export const ROUGHING_PATTERNS = [...PATTERNS, 'steady'] as const;
+
 /** Values of levels cut one after another; lengths in mm. What older jobs do not tell is as it was for them. */
 export const levelSchema = z.object({
   sideAllowance: z.number().min(0).max(20),
@@ -34,3 +37,13 @@ export const levelSchema = z.object({
   lift: z.number().min(0).max(20).default(0),
 });
 export type LevelValues = z.infer<typeof levelSchema>;
+
+/** Values of roughing, which has passes of steady load as well. */
+export const roughingSchema = levelSchema.extend({
+  pattern: z.enum(ROUGHING_PATTERNS).default('auto'),
+  /** Least radius of a path of steady load, mm; null: 0.05 DC. */
+  leastRadius: z.number().min(0.01).max(100).nullable().default(null),
+  /** A way through air at a level that is longer is crossed at rapid rate, mm; null: none is. */
+  longestWay: z.number().min(0).max(10_000).nullable().default(null),
+});
+export type RoughingValues = z.infer<typeof roughingSchema>;

@@ -45,6 +45,8 @@ export const MOST_THINNING = 2.2;
 /** Shares of the cutting feed at which a cutter goes into steel on a slope, and straight down. */
 export const ENTRY_SHARE = 0.4;
 export const PLUNGE_SHARE = 0.25;
+/** Feed on ways through air at the depth of the cut, where they are known to touch nothing, mm/min: common practice. */
+export const AIR_FEED = 8000;
 /** The overhang ratio up to which nothing is taken back, and by how much for each further diameter. */
 const FREE_OVERHANG = 3;
 const OVERHANG_LOSS = 0.1;

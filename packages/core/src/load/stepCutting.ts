@@ -4,7 +4,7 @@ import { feedRate, type Tool } from '../tool/library';
 import { cuttingData } from './cuttingData';
 import type { Machine } from './machine';
 import type { Material } from './material';
-import { ENTRY_SHARE, PLUNGE_SHARE } from './practice';
+import { AIR_FEED, ENTRY_SHARE, PLUNGE_SHARE } from './practice';
 
 const feed = z.number().positive().max(200_000).optional();
 
@@ -72,7 +72,8 @@ export interface Conditions {
 
 /**
  * Speed and feeds of a step: from its own cut or the crib, by how hard it is to cut, with what was set by hand. Feeds beside
- * the cutting one are shares of it (common practice); in air the cutter goes no faster than it cuts unless that is set.
+ * the cutting one are shares of it (common practice); in air the cutter goes no
+ * faster than it cuts, unless that is set or its ways are known to touch no steel.
  */
 export function cuttingOf(
   { from, strength, own }: StepCutting,
@@ -102,6 +103,7 @@ export function cuttingOf(
   const turns = isWhole ? Math.max(1, Math.round(n)) : n;
   const perTooth = own.fz ?? (isOfCut ? tidy(d.fz.value) : assembly.fz * fzFactor);
   const vf = own.vf ?? feedRate(perTooth, cutter.ZEFP, turns);
+  const air = at.waysInAir ? Math.max(vf, Math.min(AIR_FEED, machine.maxFeed)) : vf;
   return {
     n: turns,
     vc: (Math.PI * d.Deff.value * turns) / 1000,
@@ -110,8 +112,8 @@ export function cuttingOf(
     entry: own.entry ?? ENTRY_SHARE * vf,
     // the crib's figures stand for how it was always done: straight down as on a slope
     plunge: own.plunge ?? (isOfCut ? PLUNGE_SHARE : ENTRY_SHARE) * vf,
-    link: own.link ?? vf,
-    back: own.back ?? own.link ?? vf,
+    link: own.link ?? air,
+    back: own.back ?? own.link ?? air,
     Deff: d.Deff.value,
     why: isOfCut
       ? `${CUT_WORDS[at.cut]} at ae ${tidy(at.ae)} mm, ap ${tidy(at.ap)} mm, ${name}`

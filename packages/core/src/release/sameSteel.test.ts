@@ -18,6 +18,17 @@ describe('difference of two states of the steel', () => {
     expect(worstDifference(stair(), stair(1.2)).amount).toBe(10);
   });
 
+  it('on a blade between two cuts is what the rounding of words does not explain', () => {
+    const blade = (height: number) => {
+      const map = stair(99);
+      for (let j = 0; j < map.ny; j++) map.heights[j * map.nx + 9] = height;
+      return map;
+    };
+    // 7 mm high over cells of 0.5 mm: a shift of 0.0007 mm moves its edge by 0.01 mm
+    expect(worstDifference(blade(-3), blade(-2.991)).amount).toBe(0);
+    expect(worstDifference(blade(-3), blade(-2.97)).amount).toBeGreaterThan(0.015);
+  });
+
   it('is that of the cell that differs most, above or below, with its place', () => {
     fc.assert(
       fc.property(

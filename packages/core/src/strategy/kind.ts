@@ -41,7 +41,7 @@ export interface Field {
 /** A figure from which a value follows, and which follows from it: such as the side step of a scallop height. */
 export interface OtherFigure {
   label: string;
-  unit: 'mm';
+  unit: 'mm' | '°';
   of: (value: number, tool: ToolShape) => number;
   from: (figure: number, tool: ToolShape) => number;
 }

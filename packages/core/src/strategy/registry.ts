@@ -7,12 +7,14 @@ import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
 import { restRoughing } from './restRoughing';
 import { slopeSplit } from './slopeSplit';
+import { steadyRoughing } from './steadyRoughing';
 import { waterline } from './waterline';
 
 /** All kinds of step. A new kind is one folder and one line here. */
 export const STEP_KINDS: readonly StepKind[] = [
   facing,
   levelRoughing,
+  steadyRoughing,
   restRoughing,
   parallelPasses,
   waterline,

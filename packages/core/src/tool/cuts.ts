@@ -13,4 +13,6 @@ export interface CutOf {
   readonly cut: Cut;
   readonly ae: number;
   readonly ap: number;
+  /** The ways between the cuts are known to touch no steel. */
+  readonly waysInAir?: true;
 }

@@ -6,7 +6,10 @@ import { cutterProfile } from '../../tool/shape';
 import type { Expected, ExpectContext } from '../expected';
 
 /** How many levels there will be, and how far apart: as they are planned, but with the tip looked at coarsely. */
-export async function levelsExpected(context: ExpectContext, values: LevelValues): Promise<Expected | undefined> {
+export async function levelsExpected(
+  context: ExpectContext,
+  values: Omit<LevelValues, 'pattern'>,
+): Promise<Expected | undefined> {
   const { steel, part, tool } = context;
   if (!steel) return undefined;
   const grid = await context.tips({ side: values.sideAllowance, floor: values.floorAllowance });

@@ -1,7 +1,8 @@
 import { toThousandth } from '../../base/round';
-import type { LevelValues } from '../../levels/values';
+import type { LevelValues, RoughingValues } from '../../levels/values';
+import type { CutOf } from '../../tool/cuts';
 import type { ToolShape } from '../../tool/shape';
-import type { Field } from '../kind';
+import type { Field, Values } from '../kind';
 
 /** Which side of the cutter meets the steel. */
 export const MILLING: Field = {
@@ -59,6 +60,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
     section: 'passes',
     unit: 'mm',
     why: '0.45 DC: engagement angle arccos(1 - 2 ae/DC) = 84° (ISO 3002-3), below a half turn even in corners.',
+    also: [
+      {
+        label: 'Engagement angle',
+        unit: '°',
+        of: (ae, { DC }) => (Math.acos(Math.max(-1, 1 - (2 * ae) / DC)) * 180) / Math.PI,
+        from: (angle, { DC }) => (DC / 2) * (1 - Math.cos((Math.min(180, Math.max(0, angle)) * Math.PI) / 180)),
+      },
+    ],
   },
   {
     key: 'pattern',
@@ -142,6 +151,40 @@ export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'lift', label: 'Lift on return', section: 'travel', unit: 'mm' },
 ];
 
+const isSteady = (values: Values): boolean => values['pattern'] === 'steady';
+const isLoops = (values: Values): boolean => !isSteady(values);
+/** What passes of steady load have no use for. */
+const LOOPS_ALONE = ['cornerRadius', 'cornerLoadDeg', 'leadRadius', 'order'];
+
+/** Fields of roughing: those of levels, and what passes of steady load have beside them. */
+export const ROUGHING_FIELDS: readonly Field[] = [
+  ...LEVEL_FIELDS.map((field): Field => {
+    if (field.key === 'pattern')
+      return { ...field, choices: [...field.choices!, { value: 'steady', label: 'passes of steady load' }] };
+    if (!LOOPS_ALONE.includes(field.key)) return field;
+    const { onlyWhen } = field;
+    return { ...field, onlyWhen: (values) => isLoops(values) && (onlyWhen?.(values) ?? true) };
+  }),
+  {
+    key: 'leastRadius',
+    label: 'Least radius of the path',
+    section: 'passes',
+    unit: 'mm',
+    whenEmpty: '0.05 DC',
+    why: '0.05 DC: the cutter turns from the wall before it meets more than it was asked to. A larger one is easier on the machine and leaves more in corners.',
+    onlyWhen: isSteady,
+  },
+  {
+    key: 'longestWay',
+    label: 'Longest way back at the level',
+    section: 'travel',
+    unit: 'mm',
+    whenEmpty: 'any, where there is air',
+    why: 'A longer one is crossed at rapid rate, above the steel.',
+    onlyWhen: isSteady,
+  },
+];
+
 /** House values of levels for a tool. */
 export function levelHouse({ DC }: Pick<ToolShape, 'DC'>): LevelValues {
   return {
@@ -172,7 +215,9 @@ export function levelHouse({ DC }: Pick<ToolShape, 'DC'>): LevelValues {
 const DIRECTION_WORDS = { climb: 'climb', conventional: 'conventional', shortest: 'whichever way is shorter' };
 
 /** The part of the sentence that tells of lines. */
-export function linesSentence(v: Pick<LevelValues, 'pattern' | 'angleDeg' | 'ae' | 'direction'>): string {
+export function linesSentence(v: Pick<RoughingValues, 'pattern' | 'angleDeg' | 'ae' | 'direction'>): string {
+  if (v.pattern === 'steady')
+    return `passes of {pattern|steady load} never wider than {ae|${v.ae} mm}, {direction|${DIRECTION_WORDS[v.direction]}}`;
   const lines =
     v.pattern === 'lines'
       ? `straight {pattern|lines} at {angleDeg|${v.angleDeg}°}, {ae|${v.ae} mm} apart`
@@ -187,3 +232,16 @@ export function levelLeaves({ sideAllowance, floorAllowance }: Pick<LevelValues,
 
 /** Thickest stairs between levels, mm. */
 export const levelStairs = ({ stairs, ap }: Pick<LevelValues, 'stairs' | 'ap'>): number => stairs ?? ap;
+
+/** House values of roughing for a tool. */
+export function roughingHouse(tool: Pick<ToolShape, 'DC'>): RoughingValues {
+  return { ...levelHouse(tool), leastRadius: null, longestWay: null };
+}
+
+/** The cut that speeds and feeds follow from. */
+export function roughingCut(
+  cut: 'rough' | 'rest',
+  { ae, ap, pattern }: Pick<RoughingValues, 'ae' | 'ap' | 'pattern'>,
+): CutOf {
+  return { cut, ae, ap, ...(pattern === 'steady' ? { waysInAir: true as const } : {}) };
+}

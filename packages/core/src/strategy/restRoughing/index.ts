@@ -10,16 +10,23 @@ import { EsquisseError } from '../../base/errors';
 import { spansOf } from '../../crew/crew';
 import { copyMap, type HeightMap } from '../../steel/heightMap';
 import { leastThreshold, type RestRegion, restRegion } from '../../steel/restRegion';
-import { LEVEL_TASKS, planLevels } from '../../levels/plan';
-import { levelSchema } from '../../levels/values';
+import { roughingSchema } from '../../levels/values';
 import { defineStep, type Field } from '../kind';
-import { LEVEL_FIELDS, levelHouse, levelLeaves, levelStairs, linesSentence } from '../levelRoughing/fields';
+import {
+  levelLeaves,
+  levelStairs,
+  linesSentence,
+  ROUGHING_FIELDS,
+  roughingCut,
+  roughingHouse,
+} from '../levelRoughing/fields';
+import { planRoughing, ROUGHING_TASKS } from '../levelRoughing/planRoughing';
 
 const REACH_SPANS = 24;
 /** Offered thresholds are rounded up to this, mm. */
 const STAIR_ROUND_MM = 0.01;
 
-const valuesSchema = levelSchema.extend({
+const valuesSchema = roughingSchema.extend({
   /** Steel more than this above the allowance is cut, mm; null: {@link leastThreshold}. */
   threshold: z.number().min(0.005).max(50).nullable(),
   grow: z.number().min(0).max(50),
@@ -63,11 +70,11 @@ export const restRoughing = defineStep<Values>({
   group: 'clean up',
   about: 'Level by level, only where earlier steps left more steel than a threshold above the allowance.',
   schema: valuesSchema,
-  fields: [...LEVEL_FIELDS, ...OWN_FIELDS],
-  tasks: [...LEVEL_TASKS, lowerRows],
+  fields: [...ROUGHING_FIELDS, ...OWN_FIELDS],
+  tasks: [...ROUGHING_TASKS, lowerRows],
   refuses: refusesMilling,
   house: (tool) => ({
-    ...levelHouse(tool),
+    ...roughingHouse(tool),
     threshold: null,
     grow: toThousandth(0.1 * tool.DC),
     smallestArea: 1,
@@ -82,14 +89,14 @@ export const restRoughing = defineStep<Values>({
     `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
   leaves: levelLeaves,
   stairs: levelStairs,
-  cut: ({ ae, ap }) => ({ cut: 'rest', ae, ap }),
+  cut: (v) => roughingCut('rest', v),
   tolerance: (v) => v.tolerance,
   plan,
   region,
 });
 
 function plan(context: StepContext, values: Values): Promise<StepPlan> {
-  return planLevels(context, values, async () => {
+  return planRoughing(context, values, async () => {
     const { area, threshold, stock, map } = await region(context, values);
     if (area === 0)
       throw new EsquisseError(
