@@ -151,3 +151,34 @@ test('facing takes the block down to the part, and refuses a face inside it', as
   await choose(page, 'Pattern', 'loops towards the wall');
   await expect(page.getByLabel('Angle of the passes', { exact: true })).toHaveCount(0);
 });
+
+test('a step of steady load: width and engagement angle are one value, and its way is clear of the part', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('step-menu').click();
+  await page.getByRole('menuitem', { name: 'Another kind' }).click();
+  await page.getByRole('menuitem', { name: 'Steady-load roughing' }).click();
+  await expect(page.getByTestId('sentence')).toContainText('deep, never wider than');
+  await type(page, 'Engagement angle', '60');
+  const diameter = Number(
+    (
+      await page
+        .getByText(/^DC \d/)
+        .first()
+        .innerText()
+    ).replace(/^DC ([\d.]+)[^]*$/, '$1'),
+  );
+  // ae = DC (1 - cos 60°) / 2
+  await expect(page.getByRole('textbox', { name: 'Radial depth ae', exact: true })).toHaveValue(String(diameter / 4));
+  await page.getByTestId('calculate').click();
+  await idle(page);
+  await expect(page.getByText('Nothing but the edges touches steel; no gouge.')).toBeVisible();
+  await type(page, 'Radial depth ae', String(0.6 * diameter));
+  await page.getByTestId('calculate').click();
+  await expect(page.getByRole('alert')).toContainText('at most half the cutter');
+  expect(errors).toEqual([]);
+});

@@ -1,4 +1,4 @@
-import type { RoundPiece } from '../tool/profile';
+import { radiusAt, type RoundPiece } from '../tool/profile';
 import { boundsOf, crossingsAt, type Polyline, type Region } from '../geometry/polygon';
 import { RaisedCells } from '../geometry/raisedCells';
 import type { HeightMap } from '../steel/heightMap';
@@ -100,9 +100,4 @@ function isAnyInside(region: Region, y: number, xs: readonly number[]): boolean 
 /** The cells of a map, to be asked for steel at one level after the other, as far as a cutter and some room reach (mm). */
 export function standingSteel({ heights, nx, ny, cell }: HeightMap, piece: Round, room: number): RaisedCells {
   return new RaisedCells(heights, nx, ny, Math.ceil((piece.radius + room) / cell));
-}
-
-/** Radius of the cutter at a height above its tip, mm. */
-function radiusAt({ flat, corner, radius }: Round, height: number): number {
-  return height < corner ? flat + Math.sqrt(height * (2 * corner - height)) : radius;
 }

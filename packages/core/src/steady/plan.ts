@@ -95,7 +95,7 @@ export async function planSteady(
       levels: levels.slice(from, to),
       within: ringOf(around),
       steel: toCut,
-      radius,
+      piece,
       load: steadyLoad(values.ae, radius),
       turn,
       side: values.direction === 'conventional' ? (-1 as const) : (1 as const),

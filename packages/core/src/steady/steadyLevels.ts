@@ -6,6 +6,7 @@ import { alongOf, closedUp, LOOK_MM } from '../levels/loop';
 import { betweenLevels, Stairs } from '../levels/stairs';
 import { Walls, type WallsInput } from '../levels/walls';
 import type { HeightMap } from '../steel/heightMap';
+import { radiusAt, type RoundPiece } from '../tool/profile';
 import { type Begin, clear, type ClearingOptions, type Run } from './clearing';
 import { LevelSteel } from './levelSteel';
 import { standingSteel } from './plainSteel';
@@ -60,7 +61,7 @@ export interface SteadyInput extends WallsInput {
   readonly within: Polygon;
   /** The steel that is to be cut. */
   readonly steel: HeightMap;
-  readonly radius: number;
+  readonly piece: RoundPiece;
   /** Load that is asked for, rad, see `frontLoad`. */
   readonly load: number;
   /** Least radius of the path, mm. */
@@ -96,18 +97,22 @@ class Level {
   private readonly grid: PlanGrid;
   private readonly heights: SteadyHeight[] = [];
   private at: readonly [number, number] | undefined;
+  /** Radius of the cutter where the steel of the height that is cut ends: less than at its flank where that is thin. */
+  private radius: number;
 
   constructor(
     private readonly input: SteadyInput,
     private readonly walls: Walls,
     private readonly cancel?: Cancel,
   ) {
-    this.grid = gridOver(input.within, input.radius);
+    this.radius = input.piece.radius;
+    this.grid = gridOver(input.within, input.piece.radius);
   }
 
   clear({ z, above, flats }: SteadyLevel): SteadyResult {
     const { grid, input } = this;
-    const standing = standingSteel(grid, input.steel, z, MOST_RADII * input.radius);
+    this.radius = radiusAt(input.piece, above - z);
+    const standing = standingSteel(grid, input.steel, z, MOST_RADII * input.piece.radius);
     if (!standing.some((s) => s > 0)) return { z, above, heights: [], left: [] };
     const wall = this.walls.of(this.walls.trace(z));
     const axis = this.axisAt(this.grid, wall);
@@ -119,20 +124,20 @@ class Level {
 
   /** Signed distance of where the walls let the axis be. */
   private axisAt(grid: PlanGrid, wall: readonly Polygon[]): Float32Array {
-    return openDistance(grid, wall, MOST_RADII * this.input.radius);
+    return openDistance(grid, wall, MOST_RADII * this.input.piece.radius);
   }
 
   /** Clears a height; then once more into narrower places, where enough is left there. */
   private rounds(z: number, grid: PlanGrid, standing: Float32Array, open: Float32Array): void {
     const { input } = this;
-    const worth = WORTH_STEPS * input.radius * input.radius * (1 - Math.cos(input.load));
-    let radius = Infinity;
+    const worth = WORTH_STEPS * this.radius * this.radius * (1 - Math.cos(input.load));
+    let bay = Infinity;
     for (const share of ROUNDS) {
-      const next = Math.max(share * input.radius, input.turn);
-      if (next >= radius) return;
-      radius = next;
-      const room = this.roomWith(grid, open, radius);
-      const steel = new LevelSteel(grid, standing, room.reached, input.radius);
+      const next = Math.max(share * input.piece.radius, input.turn);
+      if (next >= bay) return;
+      bay = next;
+      const room = this.roomWith(grid, open, bay);
+      const steel = new LevelSteel(grid, standing, room.reached, this.radius);
       if (steel.areaLeft === 0 || (share < ROUNDS[0]! && steel.areaLeft < worth)) continue;
       this.run(z, steel, room);
     }
@@ -151,7 +156,7 @@ class Level {
         axis[o] = Math.min(axis[o]!, x - minX!, maxX! - x, y - minY!, maxY! - y);
       }
     }
-    return roomOf(grid, axis, input.radius);
+    return roomOf(grid, axis, this.radius);
   }
 
   private run(z: number, steel: LevelSteel, room: Room): void {
@@ -242,6 +247,7 @@ class Level {
     let last = z;
     for (const { z: at, stair, isFlat } of heights.sort((a, b) => a.z - b.z)) {
       this.cancel?.check();
+      this.radius = radiusAt(this.input.piece, above - at);
       const within = isFlat ? 0 : stairs.thinWithin(at, stair, thickest!);
       if (within === Infinity) continue;
       const border = this.walls.of(this.walls.trace(at));
@@ -273,8 +279,8 @@ class Level {
 
   /** Whether the cutter at a place touches steel, to some steps of the grid. */
   private touches(standing: Float32Array, x: number, y: number): boolean {
-    const { grid, input } = this;
-    return valueAt(grid, standing, x, y, -Infinity) > -input.radius + TOUCH_STEPS * grid.step;
+    const { grid, radius } = this;
+    return valueAt(grid, standing, x, y, -Infinity) > -radius + TOUCH_STEPS * grid.step;
   }
 
   /** Clears what lies around places of a height; what lies farther stays, and is kept off like a wall. */
@@ -284,8 +290,7 @@ class Level {
     border: readonly Polygon[],
     places: readonly (readonly [number, number])[],
   ): void {
-    const { input } = this;
-    const { radius } = input;
+    const { radius } = this.input.piece;
     const grid = this.windowAround(places);
     const steelIn = cutOut(this.grid, standing, grid);
     const seeds = new Float64Array(4 * places.length);
@@ -308,7 +313,7 @@ class Level {
       [maxX, maxY] = [Math.max(maxX, x), Math.max(maxY, y)];
     };
     places.forEach(take);
-    const by = WINDOW_RADII * this.input.radius;
+    const by = WINDOW_RADII * this.input.piece.radius;
     const { at } = this;
     if (at && at[0] > minX - by && at[0] < maxX + by && at[1] > minY - by && at[1] < maxY + by) take(at);
     return windowOf(this.grid, minX - by, minY - by, maxX + by, maxY + by);
@@ -317,7 +322,7 @@ class Level {
   /** Steel that stays at a height though the axis could stand by it: behind openings too narrow for a way in, or for the load. */
   private placesLeft(standing: Float32Array, axis: Float32Array): { x: number; y: number; area: number }[] {
     const { grid, input } = this;
-    const { reached } = roomOf(grid, axis, input.radius);
+    const { reached } = roomOf(grid, axis, this.radius);
     const n = reached.length;
     const isLeft = new Uint8Array(n);
     for (let o = 0; o < n; o++) if (Math.min(reached[o]! - ALONG_WALL_MM, standing[o]!) > 0) isLeft[o] = 1;
@@ -340,7 +345,7 @@ class Level {
           }
       }
       const area = count * grid.step ** 2;
-      if (area >= TOLD_SHARE * input.radius ** 2)
+      if (area >= TOLD_SHARE * input.piece.radius ** 2)
         places.push({ x: grid.x0 + (sx / count) * grid.step, y: grid.y0 + (sy / count) * grid.step, area });
     }
     return places;

@@ -6,6 +6,8 @@ import { type PlanGrid, valueAt } from './planGrid';
 const STEP_SHARE = 0.05;
 /** The load is held this little below what was asked for: what lies between two places is as high as it. */
 const HELD_SHARE = 0.97;
+/** Where it cannot be held below this share, the pass ends. */
+const MOST_SHARE = 1.25;
 /** A step turns at most so far, rad. */
 const MOST_TURN = 0.6;
 /** On its way to the first steel it turns towards it at most so far in all, rad. */
@@ -86,12 +88,13 @@ export class PassCutter {
       const found = this.turnFor(x, y, angle, length === 0 ? Math.PI / 2 : this.most, reach);
       const by = this.clearOfWall(x, y, angle, found.turn);
       if (by === undefined) break;
+      const load = by === found.turn ? found.load : this.loadAt(x, y, angle + by);
+      if (load > MOST_SHARE * this.options.load) break;
       angle += by;
       // how far it has turned from its first heading away from the steel
       turned += side * by;
       const endX = x + step * Math.cos(angle);
       const endY = y + step * Math.sin(angle);
-      const load = by === found.turn ? found.load : this.loadAt(x, y, angle);
       taken += steel.cut(x, y, endX, endY, length > 0);
       if (taken >= weak) steel.keep();
       [x, y] = [endX, endY];

@@ -22,6 +22,8 @@ export interface Field {
   unit?: 'mm' | 'mm²' | '°' | '%';
   /** What it is in all kinds of step that have it, under whatever key. */
   means?: 'side allowance';
+  /** It is chosen for this kind of step: a step that becomes one, or another, takes the house value of its new kind. */
+  own?: true;
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
   /** When it is asked for, by the step's other values; always when left out. */

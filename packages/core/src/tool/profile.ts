@@ -125,3 +125,8 @@ export function pointedProfile(tip: number, radius: number, angleDeg: number): P
     );
   return [{ kind: 'cone', z: 0, flat: tip, radius, slope: 1 / Math.tan((angleDeg * Math.PI) / 360) }];
 }
+
+/** Radius of a round cutter at a height above its tip, mm: that of its flank above the corner. */
+export function radiusAt({ flat, corner, radius }: RoundPiece, height: number): number {
+  return height < corner ? flat + Math.sqrt(Math.max(0, height) * (2 * corner - height)) : radius;
+}

@@ -200,6 +200,16 @@ describe('a step as a whole', () => {
       if (key in job.steps[0]!.values && key !== 'bottom') expect(made.values[key]).toBe(job.steps[0]!.values[key]);
   });
 
+  it('of a kind that cuts deep and narrow it begins with that, and going back with what suits loops', () => {
+    const house = (id: string) => kindOf(id)!.house(shapeInCrib(job.crib, 't2')!);
+    const steady = withKind(job, 's1', 'steady-roughing', house('steady-roughing'));
+    const { ap, ae, sideAllowance } = steady.steps[0]!.values;
+    expect([ap, ae]).toEqual(['ap', 'ae'].map((key) => house('steady-roughing')[key]));
+    expect(sideAllowance).toBe(job.steps[0]!.values['sideAllowance']);
+    const back = withKind(steady, 's1', 'level-roughing', house('level-roughing')).steps[0]!.values;
+    expect([back['ap'], back['ae']]).toEqual(['ap', 'ae'].map((key) => house('level-roughing')[key]));
+  });
+
   it('cut harder or gentler its radial depth goes with it, and comes back to where it was', () => {
     const { ae } = job.steps[0]!.values;
     const gentle = withStrength(job, 's1', 0);

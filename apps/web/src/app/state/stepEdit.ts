@@ -47,15 +47,17 @@ export function withTravel(job: Job, id: string, change: Partial<Step['travel']>
   return withStepOf(job, id, (step) => ({ ...step, travel: { ...step.travel, ...change } }));
 }
 
-/** A step of another kind: cutter, limits, heights and whatever else the two have in common stay. */
+/** A step of another kind: cutter, limits, heights and whatever else means the same in both stay. */
 export function withKind(job: Job, id: string, kindId: string, house: Readonly<Record<string, Value>>): Job {
   const kind = kindOf(kindId);
   return withStepOf(job, id, (step) => {
     if (!kind) return step;
     const values: Record<string, Value> = { ...house };
-    const relations = Object.entries(step.relations ?? {}).filter(([key]) => key in house);
+    const own = [kind, kindOf(step.kind)].flatMap((k) => k?.fields.filter((f) => f.own).map((f) => f.key) ?? []);
+    const isKept = (key: string): boolean => key in house && !own.includes(key);
+    const relations = Object.entries(step.relations ?? {}).filter(([key]) => isKept(key));
     for (const [key, value] of Object.entries(step.values))
-      if (key in house && 'values' in kind.check({ ...values, [key]: value })) values[key] = value;
+      if (isKept(key) && 'values' in kind.check({ ...values, [key]: value })) values[key] = value;
     const isNamed = step.name === kindOf(step.kind)?.name || step.name === '';
     return {
       ...step,

@@ -19,8 +19,8 @@ const schema = roughingSchema.omit({
 });
 type Values = ReturnType<typeof schema.parse>;
 
-/** Engagement angle of the house value, rad: a sixth of the rim (common practice for a light, even cut at full depth). */
-const HOUSE_LOAD = Math.PI / 3;
+/** Engagement angle of the house value, rad (common practice for a light, even cut at full depth). */
+const HOUSE_LOAD = (50 * Math.PI) / 180;
 /** Depth of the house value, in diameters (common practice). */
 const HOUSE_DEPTH = 1;
 
@@ -58,11 +58,14 @@ const house = (tool: Pick<ToolShape, 'DC' | 'APMX'>): Values => {
 };
 
 const REASONS: Readonly<Record<string, string>> = {
-  ae: '60° of engagement: ae = DC (1 - cos 60°) / 2 (ISO 3002-3). The path is steered so that the cutter never meets more, in corners neither.',
+  ae: '50° of engagement: ae = DC (1 - cos 50°) / 2 (ISO 3002-3). The path is steered so that the cutter never meets more, in corners neither.',
   ap: 'DC, or the length of the edges: full depth with a small side step uses the whole edge and keeps the chip thin. Levels are evened out.',
   stairs:
     '0.0625 DC. A stair of height h and run d stands h d / sqrt(h² + d²) above the slope (geometry); thicker ones are cut on the way up from each level.',
 };
+
+/** Depth and width are others than those of loops: deep and narrow. */
+const OWN = ['ap', 'ae'];
 
 const FLATS: Pick<Field, 'label' | 'choices'> = {
   label: 'Heights at flats',
@@ -77,7 +80,12 @@ const FIELDS: readonly Field[] = ROUGHING_FIELDS.filter(({ key }) => key in sche
   // what depends on the pattern elsewhere is always asked for here
   delete plain.onlyWhen;
   const why = REASONS[field.key];
-  return { ...plain, ...(why ? { why } : {}), ...(field.key === 'flats' ? FLATS : {}) };
+  return {
+    ...plain,
+    ...(why ? { why } : {}),
+    ...(OWN.includes(field.key) ? { own: true as const } : {}),
+    ...(field.key === 'flats' ? FLATS : {}),
+  };
 });
 
 export const steadyRoughing = defineStep<Values>({

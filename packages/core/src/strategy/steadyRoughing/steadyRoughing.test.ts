@@ -130,16 +130,14 @@ describe('passes of steady load', () => {
     const wanted = { ...values(60), sideAllowance: 0, ap: 12 };
     const coarse = await roughed(dome, 'mill', wanted, { crib, kind: 'steady-roughing' });
     expect(coarse.figures.leftover!.p99).toBeGreaterThan(3);
-    for (const stairs of [1, 0.5]) {
-      const { figures, path } = await roughed(dome, 'mill', { ...wanted, stairs }, { crib, kind: 'steady-roughing' });
-      expect(figures.findings).toEqual([]);
-      // nodes of the tip surface are half a millimetre apart: so much of a slope lies between them
-      expect(figures.leftover!.p99).toBeLessThan(stairs + 0.15);
-      if (stairs < 1) continue;
-      const load = measuredLoad(path, 5, 0, BOX, 0.2);
-      expect(load.above(Math.PI / 2)).toBe(0);
-      expect(load.above((1.1 * Math.PI) / 3)).toBeLessThan(0.005 * load.inSteel);
-    }
+    const stairs = 0.8;
+    const { figures, path } = await roughed(dome, 'mill', { ...wanted, stairs }, { crib, kind: 'steady-roughing' });
+    expect(figures.findings).toEqual([]);
+    // nodes of the tip surface are half a millimetre apart: so much of a slope lies between them
+    expect(figures.leftover!.p99).toBeLessThan(stairs + 0.15);
+    const load = measuredLoad(path, 5, 0, BOX, 0.25);
+    expect(load.above(Math.PI / 2)).toBe(0);
+    expect(load.above((1.1 * Math.PI) / 3)).toBeLessThan(0.005 * load.inSteel);
   });
 
   it('the way is hardly longer than the area over the width', async () => {
