@@ -45,10 +45,14 @@ export class AirWays {
   /** Nodes of the fine grid at which no helix is begun any more. */
   private readonly noHelix: Uint8Array;
 
-  /** @param axis signed distance of where the axis may be, mm */
+  /**
+   * @param axis signed distance of where the axis may be, mm
+   * @param walls the same for walls alone, mm
+   */
   constructor(
     private readonly steel: LevelSteel,
     private readonly axis: Float32Array,
+    private readonly walls: Float32Array,
   ) {
     const { ways, grid } = steel;
     const n = ways.nx * ways.ny;
@@ -286,6 +290,7 @@ export class AirWays {
     for (const [x, y] of alongOf(Float64Array.of(...a, ...b), steel.grid.step)) {
       const isNear = isLeaving && Math.hypot(x - a[0], y - a[1]) <= leaving;
       if (valueAt(steel.grid, axis, x, y, -1) < (isNear ? least : 0)) return false;
+      if (valueAt(steel.grid, this.walls, x, y, -1) < -ROUND_MM) return false;
       if (steel.isAirAt(x, y)) continue;
       if (isNear && steel.isJustAirAt(x, y)) continue;
       return false;

@@ -32,6 +32,8 @@ export interface Run {
 }
 
 export interface ClearingOptions extends PassOptions {
+  /** Signed distance of where walls let the axis be; where it may be can be less, since steel beside is not to be cut. */
+  readonly walls: Float32Array;
   /** How far points that are left out may be off, mm. */
   readonly tolerance: number;
   /** Largest and smallest radius of helices, mm. */
@@ -55,7 +57,7 @@ export function clear(
 ): { runs: Run[]; at: readonly [number, number] | undefined } {
   const { radius } = steel;
   const runs: Run[] = [];
-  const ways = new AirWays(steel, options.axis);
+  const ways = new AirWays(steel, options.axis, options.walls);
   const cutters = {
     1: new PassCutter(steel, options),
     [-1]: new PassCutter(steel, { ...options, side: mirrored(options.side) }),

@@ -47,6 +47,8 @@ const OFF_TIMES = 60;
 /** How often it is asked along a chord whether the axis may be there, mm. */
 const CHORD_MM = 0.5;
 
+const AIR: Begin = { by: 'air' };
+
 /** A level to be cleared at full depth, and the heights of flats between it and the level above. */
 export interface SteadyLevel {
   readonly z: number;
@@ -128,7 +130,7 @@ class Level {
   }
 
   /** Clears a height; then once more into narrower places, where enough is left there. */
-  private rounds(z: number, grid: PlanGrid, standing: Float32Array, open: Float32Array): void {
+  private rounds(z: number, grid: PlanGrid, standing: Float32Array, open: Float32Array, walls = open): void {
     const { input } = this;
     const worth = WORTH_STEPS * this.radius * this.radius * (1 - Math.cos(input.load));
     let bay = Infinity;
@@ -139,7 +141,7 @@ class Level {
       const room = this.roomWith(grid, open, bay);
       const steel = new LevelSteel(grid, standing, room.reached, this.radius);
       if (steel.areaLeft === 0 || (share < ROUNDS[0]! && steel.areaLeft < worth)) continue;
-      this.run(z, steel, room);
+      this.run(z, steel, room, walls);
     }
   }
 
@@ -159,10 +161,11 @@ class Level {
     return roomOf(grid, axis, this.radius);
   }
 
-  private run(z: number, steel: LevelSteel, room: Room): void {
+  private run(z: number, steel: LevelSteel, room: Room, walls: Float32Array): void {
     const { input } = this;
     const options: ClearingOptions = {
       axis: room.axis,
+      walls,
       load: input.load,
       turn: input.turn,
       side: input.side,
@@ -175,17 +178,22 @@ class Level {
     this.at = at;
     if (runs.length === 0) return;
     const { grid } = steel;
-    const offWall = (begin: Begin): Begin => {
-      if (begin.by === 'way') return { ...begin, points: this.offWall(grid, begin.points, z, room.axis) };
-      return begin.by === 'helix' ? { ...begin, radius: this.freeRadius(begin, z) } : begin;
-    };
-    this.heights.push({
-      z,
-      runs: runs.map(({ begin, points }) => ({
-        begin: offWall(begin),
-        points: this.offWall(grid, points, z, room.axis),
-      })),
-    });
+    const kept: Run[] = [];
+    for (const { begin, points } of runs) {
+      const parts = this.offWall(grid, points, z, room.axis);
+      // what would touch the wall all the same is left out: what comes after it is come to from above
+      parts.forEach((part, k) =>
+        kept.push({ begin: k === 0 ? this.beginOffWall(begin, grid, z, room.axis) : AIR, points: part }),
+      );
+    }
+    this.heights.push({ z, runs: kept });
+  }
+
+  private beginOffWall(begin: Begin, grid: PlanGrid, z: number, axis: Float32Array): Begin {
+    if (begin.by === 'air') return begin;
+    if (begin.by === 'helix') return { ...begin, radius: this.freeRadius(begin, z) };
+    const parts = this.offWall(grid, begin.points, z, axis);
+    return parts.length === 1 ? { ...begin, points: parts[0]! } : AIR;
   }
 
   /** The radius of a helix, less what the curve's tolerance let it come too near the wall. */
@@ -199,14 +207,20 @@ class Level {
     return r;
   }
 
-  /** A line whose points and chords keep off the wall exactly. */
-  private offWall(grid: PlanGrid, line: Polyline, z: number, axis: Float32Array): Float64Array {
+  /** A line whose points and chords keep off the wall exactly; in several parts where it cannot be moved off it. */
+  private offWall(grid: PlanGrid, line: Polyline, z: number, axis: Float32Array): Float64Array[] {
     const near = 2 * grid.step;
-    const out: number[] = [];
+    const parts: number[][] = [];
+    let out: number[] = [];
     const put = (x: number, y: number, always: boolean): void => {
       let [px, py] = [x, y];
       let isMoved = false;
-      for (let n = 0; n < OFF_TIMES && !this.walls.isFree(px, py, z); n++) {
+      for (let n = 0; !this.walls.isFree(px, py, z); n++) {
+        if (n === OFF_TIMES) {
+          parts.push(out);
+          out = [];
+          return;
+        }
         const gx = valueAt(grid, axis, px + grid.step, py, 0) - valueAt(grid, axis, px - grid.step, py, 0);
         const gy = valueAt(grid, axis, px, py + grid.step, 0) - valueAt(grid, axis, px, py - grid.step, 0);
         const length = Math.hypot(gx, gy) || 1;
@@ -229,7 +243,7 @@ class Level {
       if (valueAt(grid, axis, x, y, 0) < near) put(x, y, true);
       else out.push(x, y);
     }
-    return Float64Array.from(out);
+    return [...parts, out].filter((part) => part.length > 0).map((part) => Float64Array.from(part));
   }
 
   /** Cuts what would stand too thick between a level and the one above it, lowest first. */
@@ -299,9 +313,10 @@ class Level {
     const far = distanceTo(grid, seeds, reach + MOST_RADII * radius);
     const other = far.map((d, o) => Math.min(d - reach, steelIn[o]!));
     const kept = distanceTo(grid, lineAt(grid, other, 0), MOST_RADII * radius);
-    const axis = this.axisAt(grid, border);
+    const walls = this.axisAt(grid, border);
+    const axis = walls.slice();
     for (let o = 0; o < far.length; o++) axis[o] = Math.min(axis[o]!, (other[o]! > 0 ? -kept[o]! : kept[o]!) - radius);
-    this.rounds(z, grid, steelIn, axis);
+    this.rounds(z, grid, steelIn, axis, walls);
     putBack(this.grid, standing, grid, steelIn);
   }
 
