@@ -33,3 +33,14 @@ export const dome: Soup = revolved(
   ],
   180,
 );
+
+/** Height of steep thin pegs over a leaning floor. */
+export function pegs(x: number, y: number): number {
+  const all = [
+    [-12, -7, 0, 2.4],
+    [-3, 8, -4, 1.4],
+    [7, -5, -2, 1.8],
+    [14, 6, 0, 3],
+  ] as const;
+  return Math.max(-13 + 0.1 * x, ...all.map(([px, py, z, r]) => z - 9 * Math.max(0, Math.hypot(x - px, y - py) - r)));
+}

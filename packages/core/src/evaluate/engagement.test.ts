@@ -77,4 +77,24 @@ describe('largest engagement', () => {
     path.to(20, 0, 2, Motion.cut);
     expect(largestEngagement(path.build(), new Float32Array(2), new Float32Array(2), DC)).toBeUndefined();
   });
+
+  it('is not told where the path curls back in place, as what lay before the front comes out there at once', () => {
+    const path = new PathBuilder();
+    path.to(0, 0, 5, Motion.rapid);
+    const removed = [0];
+    const AP = 4;
+    const put = (x: number, y: number, width: number): void => {
+      const [bx, by] = path.last!;
+      path.to(x, y, -AP, Motion.cut);
+      removed.push(width * AP * Math.hypot(x - bx, y - by));
+    };
+    put(1, 0, 0);
+    for (let x = 1.25; x < 20; x += 0.25) put(x, 0, 2);
+    // round a circle of 0.5 mm
+    for (let a = 0.4; a < 5.6; a += 0.4) put(20 + 0.5 * Math.sin(a), -0.5 + 0.5 * Math.cos(a), a > 3 ? 9 : 2);
+    const built = path.build();
+    const depth = new Float32Array(removed.length).fill(AP);
+    const told = largestEngagement(built, Float32Array.from(removed), depth, DC);
+    expect(told!.angle).toBeCloseTo((Math.acos(1 - (2 * 2) / DC) * 180) / Math.PI, 0);
+  });
 });

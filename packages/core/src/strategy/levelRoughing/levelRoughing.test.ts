@@ -1,19 +1,13 @@
 import { describe, expect, it } from 'vitest';
+import { pegs } from '../../../test/grounds';
 import { each, highestOver, roughed } from '../../../test/roughing';
 import { sheet, squarePocket, testCrib } from '../../../test/shapes';
 import { areaOf } from '../../geometry/polygon';
 import { Motion } from '../../path/toolpath';
 
 describe('close to thin and steep places', () => {
-  const pegs = [
-    [-12, -7, 0, 2.4],
-    [-3, 8, -4, 1.4],
-    [7, -5, -2, 1.8],
-    [14, 6, 0, 3],
-  ] as const;
   const shapes: Record<string, (x: number, y: number) => number> = {
-    pegs: (x, y) =>
-      Math.max(-13 + 0.1 * x, ...pegs.map(([px, py, z, r]) => z - 9 * Math.max(0, Math.hypot(x - px, y - py) - r))),
+    pegs,
     spiral: (x, y) => {
       const r = Math.hypot(x, y);
       const wave = Math.sin(3 * Math.atan2(y, x) + r / 4) * (r - 5);

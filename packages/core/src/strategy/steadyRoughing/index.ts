@@ -24,38 +24,12 @@ const HOUSE_LOAD = (50 * Math.PI) / 180;
 /** Depth of the house value, in diameters (common practice). */
 const HOUSE_DEPTH = 1;
 
-const house = (tool: Pick<ToolShape, 'DC' | 'APMX'>): Values => {
-  const {
-    sideAllowance,
-    floorAllowance,
-    tolerance,
-    top,
-    bottom,
-    flats,
-    rampAngleDeg,
-    helixRadius,
-    smallestOpening,
-    lift,
-  } = roughingHouse(tool);
-  return {
-    sideAllowance,
-    floorAllowance,
-    tolerance,
-    top,
-    bottom,
-    flats,
-    rampAngleDeg,
-    helixRadius,
-    smallestOpening,
-    lift,
+const house = (tool: Pick<ToolShape, 'DC' | 'APMX'>): Values =>
+  schema.parse({
+    ...roughingHouse(tool),
     ap: toThousandth(Math.min(tool.APMX, HOUSE_DEPTH * tool.DC)),
     ae: toThousandth((tool.DC / 2) * (1 - Math.cos(HOUSE_LOAD))),
-    stairs: toThousandth(0.0625 * tool.DC),
-    direction: 'climb',
-    leastRadius: null,
-    longestWay: null,
-  };
-};
+  });
 
 const REASONS: Readonly<Record<string, string>> = {
   ae: '50° of engagement: ae = DC (1 - cos 50°) / 2 (ISO 3002-3). The path is steered so that the cutter never meets more, in corners neither.',

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { measuredLoad } from '../../../test/bitmapLoad';
+import { pegs } from '../../../test/grounds';
 import { each, highestOver, roughed } from '../../../test/roughing';
 import { cribOf, sheet } from '../../../test/shapes';
 import { Motion } from '../../path/toolpath';
@@ -147,16 +148,8 @@ describe('passes of steady load', () => {
   });
 
   it('on the way up among pegs neither passes nor ways between them touch the part with almost no allowance', async () => {
-    const pegs = [
-      [-12, -7, 0, 2.4],
-      [-3, 8, -4, 1.4],
-      [7, -5, -2, 1.8],
-      [14, 6, 0, 3],
-    ] as const;
-    const peak = (x: number, y: number): number =>
-      Math.max(-13 + 0.1 * x, ...pegs.map(([px, py, z, r]) => z - 9 * Math.max(0, Math.hypot(x - px, y - py) - r)));
     const close = { sideAllowance: 0.02, floorAllowance: 0.02, tolerance: 0.01, ap: 10, ae: 1.2, stairs: 0.6 };
-    const { figures, path } = await roughed(sheet([-20, -15, 20, 15], 0.4, -24, peak), 't2', close, {
+    const { figures, path } = await roughed(sheet([-20, -15, 20, 15], 0.4, -24, pegs), 't2', close, {
       kind: 'steady-roughing',
     });
     expect(figures.findings).toEqual([]);
