@@ -156,6 +156,38 @@ describe('passes of steady load', () => {
     expect(path.x.length).toBeGreaterThan(1000);
   });
 
+  it('stays within an outline and keeps clear of another, to the walls of a box of steel', async () => {
+    const box = sheet([...BOX], 0.5, -20, () => -DEPTH);
+    const ring = (x: number, y: number): [number, number][] => [
+      [-x, -y],
+      [x, -y],
+      [x, y],
+      [-x, y],
+    ];
+    const limits = [
+      { kind: 'within' as const, source: 'frame', side: 'inside' as const, offset: 0, points: ring(24, 16) },
+      { kind: 'clear' as const, source: 'boss', distance: 1, points: ring(5, 4) },
+    ];
+    const more = { crib, kind: 'steady-roughing', above: DEPTH, limits };
+    const { figures, next } = await roughed(box, 'mill', { ...values(60), sideAllowance: 0 }, more);
+    expect(figures.findings).toEqual([]);
+    const { x0, y0, cell, nx, heights } = next.after;
+    let [isWide, beyond, near] = [true, -Infinity, Infinity];
+    heights.forEach((h, o) => {
+      const x = Math.abs(x0 + ((o % nx) + 0.5) * cell);
+      const y = Math.abs(y0 + (Math.floor(o / nx) + 0.5) * cell);
+      if (h > DEPTH - 0.01) {
+        if (x > 8 && x < 22 && y < 10) isWide = false;
+        return;
+      }
+      beyond = Math.max(beyond, x - 24, y - 16);
+      near = Math.min(near, Math.hypot(Math.max(0, x - 5), Math.max(0, y - 4)));
+    });
+    expect(isWide).toBe(true);
+    expect(beyond).toBeLessThanOrEqual(0);
+    expect(near).toBeGreaterThanOrEqual(1 - 1e-6);
+  });
+
   it('refuses a depth beyond the edges and a width beyond the axis, at their fields', async () => {
     const kind = 'steady-roughing';
     await expect(roughed(shape('pocket'), 'mill', values(60, { ap: 31 }), { crib, kind })).rejects.toMatchObject({
