@@ -16,6 +16,7 @@ export async function idle(page: Page): Promise<void> {
 export async function openJob(page: Page, title: string): Promise<void> {
   await page.getByRole('button', { name: 'Jobs' }).click();
   const entry = page.getByRole('menuitem', { name: `Demo: ${title}` });
+  await expect(entry).toBeVisible();
   // a press that falls between two places of a menu that still opens chooses nothing: a person presses again
   await expect(async () => {
     if (await entry.isVisible()) await entry.click({ timeout: 10_000 });
