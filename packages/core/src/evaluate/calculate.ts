@@ -1,5 +1,5 @@
 import { EsquisseError } from '../base/errors';
-import { sharedFloat32 } from '../base/shared';
+import { sharedFloat32, sharedUint8 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
 import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
 import { joinedLengths, type LengthsByNeed } from '../check/reachAlong';
@@ -11,7 +11,7 @@ import { restSpec } from '../field/wanted';
 import type { LeftOut, StepContext } from '../link/context';
 import { ringOf } from '../link/workspace';
 import { timesOf } from '../path/times';
-import type { Motions } from '../path/toolpath';
+import { Motion, type Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
 import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
@@ -85,19 +85,20 @@ export async function calculateStep(
   tell('path', 0, 0.6)(0);
   const kept = await cache?.get(key);
   const planned = kept ?? (await at.bound.plan(contextOf(snapshot, at, before, crew, tell('path', 0, 0.6))));
-  const { path: motions, leftOut } = planned;
-  if (motions.x.length < 2)
+  const { path, leftOut } = planned;
+  if (path.x.length < 2)
     throw new EsquisseError('step-impossible', `"${step.name || at.kind.name}" finds nothing to cut here.`, step.id);
   if (!kept) await cache?.put(key, planned);
   const body = bodyOf(shape);
   const steelBefore = before?.next.after ?? piece.steel;
-  const machined = await runOver(steelBefore, motions, body, crew, {
+  const machined = await runOver(steelBefore, path, body, crew, {
     markEvery: MARK_EVERY,
     progress: tell('steel', 0.6, 0.85),
   });
+  const motions = at.bound.cut(shape).waysInAir ? withCutsForWays(path, machined.removed) : path;
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
-  const [leftover, gouges, held, ridges, contact, reach, { path, times, engagement }] = await together(
+  const [leftover, gouges, held, ridges, contact, reach, { posted, times, engagement }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -112,7 +113,7 @@ export async function calculateStep(
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
       return {
-        path: posted,
+        posted,
         times: timesOf(posted, job.setup.machine),
         engagement: largestEngagement(motions, machined.removed, machined.depth, shape.DC),
       };
@@ -128,7 +129,7 @@ export async function calculateStep(
     body,
     motions,
     plannedSafeZ: at.plannedSafeZ,
-    path,
+    path: posted,
     times,
     removed: machined.removed,
     steel: coarse,
@@ -137,7 +138,7 @@ export async function calculateStep(
     contact: contact?.percent,
     figures: {
       seconds: (Date.now() - started) / 1000,
-      ...timeFigures(path, times, machined.removed),
+      ...timeFigures(posted, times, machined.removed),
       engagement,
       leftover: leftoverFigures(leftover),
       unfinished,
@@ -149,6 +150,21 @@ export async function calculateStep(
       leftOut,
     },
   };
+}
+
+/** Steel that a motion takes of less than this cross-section is none, mm². */
+const LEAST_TAKEN_MM2 = 0.02;
+
+/** A path whose ways through air are fed fast: those that take steel all the same, if only a sliver, are cuts. */
+export function withCutsForWays(path: Motions, removed: Float32Array): Motions {
+  const { x, y, z, kind } = path;
+  const told = sharedUint8(kind.length);
+  told.set(kind);
+  for (let k = 1; k < kind.length; k++) {
+    const length = Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!);
+    if (kind[k] === Motion.link && removed[k]! > LEAST_TAKEN_MM2 * length) told[k] = Motion.cut;
+  }
+  return { ...path, kind: told };
 }
 
 /** Side of the cells on which a step's ridges show, where those of the steel that all steps share are too wide for them, mm. */

@@ -19,11 +19,14 @@ const GAP_RADII = 0.6;
 /** Widest helix, in radii. */
 const WIDEST_HELIX = 0.8;
 
-/** How a run begins: along a way through air from where the last one ended, down from above in air, or in a helix. */
+/**
+ * How a run begins: along a way through air from where the last one ended, down from above in air, or in a helix, which turns
+ * counter-clockwise (1) or clockwise (-1), as the pass goes on.
+ */
 export type Begin =
   | { readonly by: 'way'; readonly points: Float64Array }
   | { readonly by: 'air' }
-  | { readonly by: 'helix'; readonly x: number; readonly y: number; readonly radius: number };
+  | { readonly by: 'helix'; readonly x: number; readonly y: number; readonly radius: number; readonly way: 1 | -1 };
 
 /** A pass and how it begins: x and y in turn, mm. */
 export interface Run {
@@ -90,7 +93,7 @@ export function clear(
     const { x, y, r } = helix;
     cutCircle(steel, x, y, r);
     ways.banHelix(x, y, r);
-    const begin: Begin = { by: 'helix', x, y, radius: r };
+    const begin: Begin = { by: 'helix', x, y, radius: r, way: sideNow() };
     if (run(begin, x + r, y, (sideNow() * Math.PI) / 2)) continue;
     // the helix is there, though nothing could be cut from it
     runs.push({ begin, points: Float64Array.of(x + r, y) });

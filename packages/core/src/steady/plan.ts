@@ -8,7 +8,6 @@ import { Entries } from '../levels/entries';
 import { levelsOf } from '../levels/heights';
 import { curveTolerance, highest, levelFlats, levelGround, rangeOf, type SteelToCut } from '../levels/plan';
 import type { RoughingValues } from '../levels/values';
-
 import { Motion } from '../path/toolpath';
 import type { Run } from './clearing';
 import { type SteadyLevel, steadyLevelsTask, type SteadyResult } from './steadyLevels';
@@ -40,6 +39,29 @@ export function steadyLoad(ae: number, radius: number): number {
 }
 
 /**
+ * The levels that are cleared at full depth, evened out, with the flats between each and the one above it.
+ *
+ * @throws EsquisseError `step-impossible` when the heights leave no level
+ */
+export function steadyLevelsOf(
+  context: Pick<StepContext, 'part' | 'tool' | 'steel'>,
+  values: Pick<SteadyValues, 'top' | 'bottom' | 'ap' | 'flats' | 'floorAllowance'>,
+  lowest: number,
+  highest: number,
+): SteadyLevel[] {
+  const { top, bottom } = rangeOf(context, values, lowest, highest);
+  const flats = levelFlats(context, values);
+  return levelsOf(top, bottom, values.ap, [], 'even').map(({ z, above }) => ({
+    z,
+    above,
+    flats: flats
+      .map((flat) => flat.z)
+      .filter((flat) => flat > z + SAME_MM && flat < above - SAME_MM)
+      .sort((a, b) => a - b),
+  }));
+}
+
+/**
  * Levels at full depth by passes of steady load, and on the way up from each what would stand too thick.
  *
  * @param steelToCut looked for while the tip surface is sampled
@@ -66,16 +88,7 @@ export async function planSteady(
   const ground = await levelGround(context, values, steelToCut);
   const { grid, spec, bounds, around, toCut, lowest, surface, test, piece, begin } = ground;
   const { travel, finish } = begin();
-  const { top, bottom } = rangeOf(context, values, lowest, highest(toCut.heights));
-  const flats = levelFlats(context, values);
-  const levels = levelsOf(top, bottom, values.ap, [], 'even').map(({ z, above }): SteadyLevel => ({
-    z,
-    above,
-    flats: flats
-      .map((flat) => flat.z)
-      .filter((flat) => flat > z + SAME_MM && flat < above - SAME_MM)
-      .sort((a, b) => a - b),
-  }));
+  const levels = steadyLevelsOf(context, values, lowest, highest(toCut.heights));
   const cutter = new SteadyCutter(
     travel,
     values,
@@ -142,19 +155,24 @@ class SteadyCutter {
     );
   }
 
-  level({ z, above, heights, left }: SteadyResult): void {
+  level({ above, heights, left }: SteadyResult): void {
     for (const height of heights) for (const run of height.runs) this.run(run, height.z, above);
-    for (const { x, y, area } of left)
-      this.leftOut.push({ why: 'Opening too narrow for passes of steady load', x, y, z, volume: area * (above - z) });
+    for (const { volume, ...place } of left)
+      this.leftOut.push(
+        volume === undefined
+          ? { why: 'The wall keeps the cutter off', ...place }
+          : { why: 'Opening too narrow for passes of steady load', ...place, volume },
+      );
   }
 
   private run({ begin, points }: Run, z: number, above: number): void {
+    if (points.length === 0) return;
     if (this.isBuried(points, above)) {
       this.leftOut.push({ why: 'Steel left at a level above stands over it', x: points[0]!, y: points[1]!, z });
       return;
     }
     const { travel, entries } = this;
-    if (begin.by === 'helix') entries.helix(begin.x, begin.y, z, begin.radius, points[1]! < begin.y ? -1 : 1);
+    if (begin.by === 'helix') entries.helix(begin.x, begin.y, z, begin.radius, begin.way);
     else if (!(begin.by === 'way' && this.along(begin.points, z))) entries.descend(points[0]!, points[1]!, z);
     for (let k = 0; k < points.length; k += 2) {
       const at = travel.at;

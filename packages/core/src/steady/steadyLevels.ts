@@ -1,14 +1,16 @@
 import type { Cancel } from '../base/cancel';
 import { defineTask } from '../crew/task';
 import { nodeX, nodeY } from '../field/tipSurface';
-import type { Polygon, Polyline } from '../geometry/polygon';
+import type { Polygon } from '../geometry/polygon';
 import { alongOf, closedUp, LOOK_MM } from '../levels/loop';
 import { betweenLevels, Stairs } from '../levels/stairs';
 import { Walls, type WallsInput } from '../levels/walls';
 import type { HeightMap } from '../steel/heightMap';
 import { radiusAt, type RoundPiece } from '../tool/profile';
-import { type Begin, clear, type ClearingOptions, type Run } from './clearing';
+import { clear, type ClearingOptions, type Run } from './clearing';
 import { LevelSteel } from './levelSteel';
+import { OffWall } from './offWall';
+import { NotEntered, type SteadyLeft, tipsOver } from './notEntered';
 import { standingSteel } from './plainSteel';
 import {
   cutOut,
@@ -33,21 +35,12 @@ const ROUNDS = [0.3, 0.1];
 const WORTH_STEPS = 4;
 /** Steel on the way up is cut so much around where it would stand too thick, in radii beyond the cutter's own. */
 const AROUND_THICK = 1.5;
-/** Steel left in a place that is smaller than this share of the radius squared is not told. */
-const TOLD_SHARE = 0.5;
-/** This much less is reached, so that rounding along walls is no steel, mm. */
-const ALONG_WALL_MM = 0.1;
 /** Steel that the cutter at a place touches by less than so many steps of the grid is none. */
 const TOUCH_STEPS = 1.5;
+/** A stair of 60° is so many times as high as it is thick (geometry): what stands no higher is one. */
+const STAIR_HEIGHTS = 2;
 /** Around the places of a height that are cut the fields are known so far, in radii. */
 const WINDOW_RADII = 5;
-/** A point that the curve's tolerance let come too near is moved off the wall in such steps, so many times, mm. */
-const OFF_MM = 0.004;
-const OFF_TIMES = 60;
-/** How often it is asked along a chord whether the axis may be there, mm. */
-const CHORD_MM = 0.5;
-
-const AIR: Begin = { by: 'air' };
 
 /** A level to be cleared at full depth, and the heights of flats between it and the level above. */
 export interface SteadyLevel {
@@ -75,6 +68,12 @@ export interface SteadyInput extends WallsInput {
   readonly stairs: number | null;
 }
 
+/** A height on the way up, and the stair that it halves, mm; undefined at a flat, where all is cut. */
+interface HeightBetween {
+  readonly z: number;
+  readonly stair: number | undefined;
+}
+
 /** What is cut at one height. */
 export interface SteadyHeight {
   readonly z: number;
@@ -86,7 +85,7 @@ export interface SteadyResult {
   readonly z: number;
   readonly above: number;
   readonly heights: readonly SteadyHeight[];
-  readonly left: readonly { readonly x: number; readonly y: number; readonly area: number }[];
+  readonly left: readonly SteadyLeft[];
 }
 
 /** Clears levels, each with what lies between it and the one above. */
@@ -98,6 +97,7 @@ export function steadyLevels(input: SteadyInput, cancel?: Cancel): SteadyResult[
 class Level {
   private readonly grid: PlanGrid;
   private readonly heights: SteadyHeight[] = [];
+  private readonly left: SteadyLeft[] = [];
   private at: readonly [number, number] | undefined;
   /** Radius of the cutter where the steel of the height that is cut ends: less than at its flank where that is thin. */
   private radius: number;
@@ -111,17 +111,31 @@ class Level {
     this.grid = gridOver(input.within, input.piece.radius);
   }
 
-  clear({ z, above, flats }: SteadyLevel): SteadyResult {
-    const { grid, input } = this;
+  clear(level: SteadyLevel): SteadyResult {
+    const { grid, input, heights, left } = this;
+    const { z, above } = level;
     this.radius = radiusAt(input.piece, above - z);
     const standing = standingSteel(grid, input.steel, z, MOST_RADII * input.piece.radius);
-    if (!standing.some((s) => s > 0)) return { z, above, heights: [], left: [] };
+    if (!standing.some((s) => s > 0)) return { z, above, heights, left };
     const wall = this.walls.of(this.walls.trace(z));
     const axis = this.axisAt(this.grid, wall);
     this.rounds(z, this.grid, standing, axis);
-    const left = this.placesLeft(standing, axis);
-    this.wayUp(z, above, flats, wall, standing);
-    return { z, above, heights: this.heights, left };
+    const between = this.heightsBetween(level);
+    // without stairs nothing but the level itself is to be cleared
+    const isStepped = input.stairs !== null && between.length > 0;
+    const open = isStepped ? this.axisAt(grid, this.walls.of(this.walls.trace(between.at(-1)!.z))) : axis;
+    const tips = isStepped ? tipsOver(grid, input.grid) : new Float32Array(axis.length).fill(-Infinity);
+    const notEntered = new NotEntered(grid, open, tips, input.piece.radius);
+    const all = [z, ...between.map((b) => b.z), above];
+    notEntered.after(z, isStepped ? all[1]! : above, standing);
+    const stairs = new Stairs(input.grid, wall, z);
+    let last = z;
+    between.forEach((height, k) => {
+      if (this.isCut(height, above, last, stairs, standing)) last = height.z;
+      if (isStepped) notEntered.after(height.z, all[k + 2]!, standing);
+    });
+    left.push(...notEntered.places(STAIR_HEIGHTS * (input.stairs ?? 0)));
+    return { z, above, heights, left };
   }
 
   /** Signed distance of where the walls let the axis be. */
@@ -177,106 +191,47 @@ class Level {
     const { runs, at } = clear(steel, options, this.at);
     this.at = at;
     if (runs.length === 0) return;
-    const { grid } = steel;
-    const kept: Run[] = [];
-    for (const { begin, points } of runs) {
-      const parts = this.offWall(grid, points, z, room.axis);
-      // what would touch the wall all the same is left out: what comes after it is come to from above
-      parts.forEach((part, k) =>
-        kept.push({ begin: k === 0 ? this.beginOffWall(begin, grid, z, room.axis) : AIR, points: part }),
-      );
-    }
-    this.heights.push({ z, runs: kept });
+    const off = new OffWall(steel.grid, room.axis, (x, y) => this.walls.isFree(x, y, z));
+    this.heights.push({
+      z,
+      runs: runs.map(({ begin, points }): Run => {
+        const [line, rest] = off.line(points);
+        if (rest) this.left.push({ ...rest, z, volume: undefined });
+        return { begin: off.begin(begin), points: line };
+      }),
+    });
   }
 
-  private beginOffWall(begin: Begin, grid: PlanGrid, z: number, axis: Float32Array): Begin {
-    if (begin.by === 'air') return begin;
-    if (begin.by === 'helix') return { ...begin, radius: this.freeRadius(begin, z) };
-    const parts = this.offWall(grid, begin.points, z, axis);
-    return parts.length === 1 ? { ...begin, points: parts[0]! } : AIR;
+  /** Heights between a level and the one above it at which something may be cut on the way up, lowest first. */
+  private heightsBetween({ z, above, flats }: SteadyLevel): readonly HeightBetween[] {
+    const { stairs } = this.input;
+    const between = stairs === null ? [] : betweenLevels(z, above, stairs);
+    return [...between, ...flats.map((flat) => ({ z: flat, stair: undefined }))].sort((a, b) => a.z - b.z);
   }
 
-  /** The radius of a helix, less what the curve's tolerance let it come too near the wall. */
-  private freeRadius({ x, y, radius }: { x: number; y: number; radius: number }, z: number): number {
-    const n = Math.ceil((2 * Math.PI * radius) / CHORD_MM);
-    let r = radius;
-    for (let k = 0; k < n; k++) {
-      const [cos, sin] = [Math.cos((2 * Math.PI * k) / n), Math.sin((2 * Math.PI * k) / n)];
-      for (let m = 0; m < OFF_TIMES && !this.walls.isFree(x + r * cos, y + r * sin, z); m++) r -= OFF_MM;
-    }
-    return r;
-  }
-
-  /** A line whose points and chords keep off the wall exactly; in several parts where it cannot be moved off it. */
-  private offWall(grid: PlanGrid, line: Polyline, z: number, axis: Float32Array): Float64Array[] {
-    const near = 2 * grid.step;
-    const parts: number[][] = [];
-    let out: number[] = [];
-    const put = (x: number, y: number, always: boolean): void => {
-      let [px, py] = [x, y];
-      let isMoved = false;
-      for (let n = 0; !this.walls.isFree(px, py, z); n++) {
-        if (n === OFF_TIMES) {
-          parts.push(out);
-          out = [];
-          return;
-        }
-        const gx = valueAt(grid, axis, px + grid.step, py, 0) - valueAt(grid, axis, px - grid.step, py, 0);
-        const gy = valueAt(grid, axis, px, py + grid.step, 0) - valueAt(grid, axis, px, py - grid.step, 0);
-        const length = Math.hypot(gx, gy) || 1;
-        px += (OFF_MM * gx) / length;
-        py += (OFF_MM * gy) / length;
-        isMoved = true;
-      }
-      if (always || isMoved) out.push(px, py);
-    };
-    for (let k = 0; k < line.length; k += 2) {
-      const [x, y] = [line[k]!, line[k + 1]!];
-      if (k > 0) {
-        const [ax, ay] = [line[k - 2]!, line[k - 1]!];
-        const n = Math.ceil(Math.hypot(x - ax, y - ay) / CHORD_MM);
-        for (let s = 1; s < n; s++) {
-          const [cx, cy] = [ax + ((x - ax) * s) / n, ay + ((y - ay) * s) / n];
-          if (valueAt(grid, axis, cx, cy, 0) < near) put(cx, cy, false);
-        }
-      }
-      if (valueAt(grid, axis, x, y, 0) < near) put(x, y, true);
-      else out.push(x, y);
-    }
-    return [...parts, out].filter((part) => part.length > 0).map((part) => Float64Array.from(part));
-  }
-
-  /** Cuts what would stand too thick between a level and the one above it, lowest first. */
-  private wayUp(
-    z: number,
+  /** Cuts what would stand too thick below a height; whether anything would. */
+  private isCut(
+    { z, stair }: HeightBetween,
     above: number,
-    flats: readonly number[],
-    wall: readonly Polygon[],
+    last: number,
+    stairs: Stairs,
     standing: Float32Array,
-  ): void {
-    const { grid: tips, stairs: thickest } = this.input;
-    const stairs = new Stairs(tips, wall, z);
-    const between = thickest === null ? [] : betweenLevels(z, above, thickest).map((b) => ({ ...b, isFlat: false }));
-    const heights = [...between, ...flats.map((flat) => ({ z: flat, stair: Infinity, isFlat: true }))];
-    let last = z;
-    for (const { z: at, stair, isFlat } of heights.sort((a, b) => a.z - b.z)) {
-      this.cancel?.check();
-      this.radius = radiusAt(this.input.piece, above - at);
-      const within = isFlat ? 0 : stairs.thinWithin(at, stair, thickest!);
-      if (within === Infinity) continue;
-      const border = this.walls.of(this.walls.trace(at));
-      const isThick = (x: number, y: number): boolean =>
-        this.touches(standing, x, y) && (isFlat || !stairs.isNear(x, y, within));
-      const thick = [
-        ...border.flatMap((ring) =>
-          alongOf(closedUp(ring), LOOK_MM).filter(([x, y]) => stairs.isOver(x, y) && isThick(x, y)),
-        ),
-        ...this.tipsBetween(last, at).filter(([x, y]) => isThick(x, y)),
-      ];
-      if (thick.length === 0) continue;
-      last = at;
-      this.around(at, standing, border, thick);
-    }
+  ): boolean {
+    this.cancel?.check();
+    this.radius = radiusAt(this.input.piece, above - z);
+    const within = stair === undefined ? -Infinity : stairs.thinWithin(z, stair, this.input.stairs!);
+    if (within === Infinity) return false;
+    const border = this.walls.of(this.walls.trace(z));
+    const isThick = (x: number, y: number): boolean => this.touches(standing, x, y) && !stairs.isNear(x, y, within);
+    const thick = [
+      ...border.flatMap((ring) =>
+        alongOf(closedUp(ring), LOOK_MM).filter(([x, y]) => stairs.isOver(x, y) && isThick(x, y)),
+      ),
+      ...this.tipsBetween(last, z).filter(([x, y]) => isThick(x, y)),
+    ];
+    if (thick.length === 0) return false;
+    this.around(z, standing, border, thick);
+    return true;
   }
 
   /** Places where the tip comes down to a height from `low` to `high`: over a ledge no border runs. */
@@ -332,38 +287,6 @@ class Level {
     const { at } = this;
     if (at && at[0] > minX - by && at[0] < maxX + by && at[1] > minY - by && at[1] < maxY + by) take(at);
     return windowOf(this.grid, minX - by, minY - by, maxX + by, maxY + by);
-  }
-
-  /** Steel that stays at a height though the axis could stand by it: behind openings too narrow for a way in, or for the load. */
-  private placesLeft(standing: Float32Array, axis: Float32Array): { x: number; y: number; area: number }[] {
-    const { grid, input } = this;
-    const { reached } = roomOf(grid, axis, this.radius);
-    const n = reached.length;
-    const isLeft = new Uint8Array(n);
-    for (let o = 0; o < n; o++) if (Math.min(reached[o]! - ALONG_WALL_MM, standing[o]!) > 0) isLeft[o] = 1;
-    const places: { x: number; y: number; area: number }[] = [];
-    const stack: number[] = [];
-    for (let first = 0; first < n; first++) {
-      if (!isLeft[first]) continue;
-      let [count, sx, sy] = [0, 0, 0];
-      stack.push(first);
-      isLeft[first] = 0;
-      for (let o = stack.pop(); o !== undefined; o = stack.pop()) {
-        const i = o % grid.nx;
-        count++;
-        sx += i;
-        sy += (o - i) / grid.nx;
-        for (const next of [o - 1, o + 1, o - grid.nx, o + grid.nx])
-          if (isLeft[next]) {
-            isLeft[next] = 0;
-            stack.push(next);
-          }
-      }
-      const area = count * grid.step ** 2;
-      if (area >= TOLD_SHARE * input.piece.radius ** 2)
-        places.push({ x: grid.x0 + (sx / count) * grid.step, y: grid.y0 + (sy / count) * grid.step, area });
-    }
-    return places;
   }
 }
 

@@ -45,8 +45,6 @@ export interface PassOptions {
 export interface SteadyPass {
   readonly points: number[];
   readonly taken: number;
-  /** Length in steel, mm. */
-  readonly inSteel: number;
 }
 
 /** Cuts passes that are steered so that the load on the cutter is the one asked for, or less where the wall keeps it off. */
@@ -79,7 +77,7 @@ export class PassCutter {
     const { steel, step } = this;
     const { side } = this.options;
     const points = [x, y];
-    let [angle, taken, inSteel, empty, met, turned] = [heading, 0, 0, 0, false, 0];
+    let [angle, taken, empty, met, turned] = [heading, 0, 0, false, 0];
     steel.watch();
     const mostEmpty = AIR_SHARE * steel.radius;
     for (let length = 0; length < longest; length += step) {
@@ -102,14 +100,13 @@ export class PassCutter {
       if (load > NO_LOAD) {
         met = true;
         empty = 0;
-        inSteel += step;
       } else {
         empty += step;
         if (empty >= (met ? mostEmpty : SEARCH_RADII * steel.radius)) break;
       }
     }
     steel.takeBack();
-    return taken < weak ? undefined : { points, taken, inSteel };
+    return taken < weak ? undefined : { points, taken };
   }
 
   private loadAt(x: number, y: number, angle: number): number {

@@ -154,15 +154,19 @@ export const LEVEL_FIELDS: readonly Field[] = [
 const isSteady = (values: Values): boolean => values['pattern'] === 'steady';
 const isLoops = (values: Values): boolean => !isSteady(values);
 /** What passes of steady load have no use for. */
-const LOOPS_ALONE = ['cornerRadius', 'cornerLoadDeg', 'leadRadius', 'order'];
+const LOOPS_ALONE = ['cornerRadius', 'cornerLoadDeg', 'leadRadius', 'order', 'entry'];
+/** What a helix has, however loops are entered. */
+const OF_HELIX = ['rampAngleDeg', 'helixRadius'];
 
 /** Fields of roughing: those of levels, and what passes of steady load have beside them. */
 export const ROUGHING_FIELDS: readonly Field[] = [
   ...LEVEL_FIELDS.map((field): Field => {
     if (field.key === 'pattern')
       return { ...field, choices: [...field.choices!, { value: 'steady', label: 'passes of steady load' }] };
-    if (!LOOPS_ALONE.includes(field.key)) return field;
     const { onlyWhen } = field;
+    if (OF_HELIX.includes(field.key))
+      return { ...field, onlyWhen: (values) => isSteady(values) || (onlyWhen?.(values) ?? true) };
+    if (!LOOPS_ALONE.includes(field.key)) return field;
     return { ...field, onlyWhen: (values) => isLoops(values) && (onlyWhen?.(values) ?? true) };
   }),
   {

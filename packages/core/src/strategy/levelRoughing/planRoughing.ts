@@ -13,6 +13,6 @@ export function planRoughing(
   steelToCut: () => Promise<SteelToCut>,
 ): Promise<StepPlan> {
   return pattern === 'steady'
-    ? planSteady(context, values, steelToCut)
+    ? planSteady(context, { ...values, entry: 'helix' }, steelToCut)
     : planLevels(context, { ...values, pattern }, steelToCut);
 }

@@ -5,6 +5,7 @@ import { planSteady } from '../../steady/plan';
 import { refusesMilling } from '../../tool/library';
 import type { ToolShape } from '../../tool/shape';
 import { defineStep, type Field } from '../kind';
+import { levelsExpected } from '../levelRoughing/expected';
 import { levelLeaves, levelStairs, ROUGHING_FIELDS, roughingHouse } from '../levelRoughing/fields';
 import { ROUGHING_TASKS } from '../levelRoughing/planRoughing';
 
@@ -81,4 +82,6 @@ export const steadyRoughing = defineStep<Values>({
   cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap, waysInAir: true }),
   tolerance: (v) => v.tolerance,
   plan: (context, values) => planSteady(context, { ...roughingHouse(context.tool), ...values }, allSteel(context)),
+  expect: (context, values) =>
+    levelsExpected(context, { ...roughingHouse(context.tool), ...values, pattern: 'steady' }),
 });
