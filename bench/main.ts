@@ -168,9 +168,14 @@ for (const [name, piece, cell, length] of [
   const bands = spansOf(map.ny, 12, TILE);
   let histories: BandHistory[] = [];
   const run = seconds(() => {
-    histories = bands.map((rows) => machineBand(map, rows, body, toolpath, [0, n], marks).history);
+    histories = bands.map((rows) => machineBand(map, rows, body, toolpath, [0, n], { marks }).history);
   });
   tell('1 M moves through 12 bands, ball 6, cell 0.2', 's', run);
+  const [loaded, isLoadWanted] = [copyMap(block), true];
+  const withLoad = seconds(() =>
+    bands.forEach((rows) => machineBand(loaded, rows, body, toolpath, [0, n], { marks, isLoadWanted })),
+  );
+  tell('the same, looking at the load', 's', withLoad);
   let slowest = 0;
   for (let k = 0; k < 25; k++) {
     const motion = Math.floor(((k * 0.618) % 1) * n);
@@ -253,7 +258,7 @@ for (const [name, piece, cell, length] of [
         const map = copyMap(block);
         return crew.all(
           machineTask,
-          spansOf(map.ny, 12, TILE).map((rows) => ({ map, rows, body, path, marks: new Uint32Array() })),
+          spansOf(map.ny, 12, TILE).map((rows) => ({ map, rows, body, path, marks: new Uint32Array(), isLoadWanted: true })),
         );
       },
     ],

@@ -104,3 +104,8 @@ export function largestOf(v: v128): f32 {
     max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3)),
   );
 }
+
+/** The sum of four. */
+export function sumOf(v: v128): f32 {
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
+}

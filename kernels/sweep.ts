@@ -25,6 +25,7 @@ import {
   rowEnd,
   rowStart,
   stales,
+  sumOf,
   TILE,
   tilesX,
   tops,
@@ -55,10 +56,9 @@ const OVER_FLUTES_MM: f64 = 0.01;
 /** A line across the move that leans less (cosine) crosses no row. */
 const ALONG: f64 = 1e-6;
 
-/** Own numbers: volume taken off (f64), tallest steel (f64), cells lowered (f64), and the table. */
+/** Own numbers: volume taken off (f64), cells lowered (f64), and the table. */
 export const REMOVED: usize = 0;
-export const TALLEST: usize = 8;
-export const CELLS: usize = 16;
+export const CELLS: usize = 8;
 const ENTRIES: usize = 64;
 
 /** Thirds that a search for the lowest place is narrowed by: to a hundred thousandth of what it began with. */
@@ -135,7 +135,6 @@ export function move(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ
 /** Volume that a move would take off. */
 export function measure(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, toZ: f64): f64 {
   const removed = load<f64>(own, REMOVED);
-  const tallest = load<f64>(own, TALLEST);
   const cells = load<f64>(own, CELLS);
   measures = true;
   goesOn = false;
@@ -143,7 +142,6 @@ export function measure(fromX: f64, fromY: f64, fromZ: f64, toX: f64, toY: f64, 
   run(fromX, fromY, fromZ, toX, toY, toZ);
   const volume = load<f64>(own, REMOVED) - removed;
   store<f64>(own, removed, REMOVED);
-  store<f64>(own, tallest, TALLEST);
   store<f64>(own, cells, CELLS);
   return volume;
 }
@@ -281,7 +279,6 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   const under2 = f32x4.splat(under > 0 ? <f32>(under * under) : -1);
   const isLast = column + TILE > nx;
   let removed4 = zero4;
-  let tallest4 = zero4;
   let fresh = 0;
   let lowered = 0;
   for (let j = j0; j <= j1; j++) {
@@ -358,7 +355,6 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
       if (lanesOn == 0) continue;
       const taken = v128.and(f32x4.sub(h, z), on);
       removed4 = f32x4.add(removed4, taken);
-      tallest4 = f32x4.pmax(tallest4, v128.and(f32x4.sub(h, tip), on));
       lowered += popcnt(lanesOn);
       fresh += popcnt(i32x4.bitmask(f32x4.gt(taken, f32x4.splat(FRESH_MM))));
       if (!measures) v128.store(at, v128.bitselect(z, h, on));
@@ -366,7 +362,6 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   }
   if (lowered > 0) {
     store<f64>(own, load<f64>(own, REMOVED) + <f64>sumOf(removed4) * cell * cell, REMOVED);
-    store<f64>(own, Math.max(load<f64>(own, TALLEST), <f64>largestOf(tallest4)), TALLEST);
     store<f64>(own, load<f64>(own, CELLS) + fresh, CELLS);
   }
   return lowered;
@@ -426,29 +421,8 @@ function withLane(v: v128, k: i32, value: f32): v128 {
   return f32x4.replace_lane(v, 3, value);
 }
 
-/** Shares of the half chord from the table, for four distances from the move's line. */
-function shares(v: v128): v128 {
-  const at = f32x4.pmin(f32x4.mul(v, f32x4.splat(<f32>(<f64>TABLE / radius))), f32x4.splat(<f32>TABLE));
-  const k = i32x4.trunc_sat_f32x4_s(at);
-  const part = f32x4.sub(at, f32x4.convert_i32x4_s(k));
-  const table = own + ENTRIES;
-  const a = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 0)) << 3));
-  const b = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 1)) << 3));
-  const c = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 2)) << 3));
-  const d = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 3)) << 3));
-  const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5);
-  const cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5);
-  const share = v128.shuffle<i64>(ab, cd, 0, 2);
-  const step = v128.shuffle<i64>(ab, cd, 1, 3);
-  return f32x4.add(share, f32x4.mul(step, part));
-}
-
-function sumOf(v: v128): f32 {
-  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
-}
-
 /** Height of the underside above its lowest disc at radius d. */
-function rise(d: f64): f64 {
+export function rise(d: f64): f64 {
   const e = d - flat;
   if (e <= 0) return 0;
   return e >= corner ? corner : corner - Math.sqrt(corner * corner - e * e);
@@ -479,4 +453,21 @@ function fillTable(exactly: f64): void {
     store<f32>(entry + 4, 0);
     if (k > 0) store<f32>(entry - 4, <f32>(share - before));
   }
+}
+
+/** Shares of the half chord from the table, for four distances from the move's line. */
+function shares(v: v128): v128 {
+  const at = f32x4.pmin(f32x4.mul(v, f32x4.splat(<f32>(<f64>TABLE / radius))), f32x4.splat(<f32>TABLE));
+  const k = i32x4.trunc_sat_f32x4_s(at);
+  const part = f32x4.sub(at, f32x4.convert_i32x4_s(k));
+  const table = own + ENTRIES;
+  const a = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 0)) << 3));
+  const b = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 1)) << 3));
+  const c = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 2)) << 3));
+  const d = v128.load64_zero(table + ((<usize>i32x4.extract_lane(k, 3)) << 3));
+  const ab = v128.shuffle<i32>(a, b, 0, 4, 1, 5);
+  const cd = v128.shuffle<i32>(c, d, 0, 4, 1, 5);
+  const share = v128.shuffle<i64>(ab, cd, 0, 2);
+  const step = v128.shuffle<i64>(ab, cd, 1, 3);
+  return f32x4.add(share, f32x4.mul(step, part));
 }

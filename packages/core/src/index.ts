@@ -89,6 +89,7 @@ export { changeTime, learntFrom, type Machine, machineSchema } from './load/mach
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
 export { coolantDoubt, houseCoolant } from './load/coolant';
+export { LOAD_QUANTITIES, type LoadQuantity } from './load/loadAlong';
 export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';
 export { cuttingOf, type CuttingFigures, type OwnCutting, STRENGTHS, USUAL_STRENGTH } from './load/stepCutting';
 export { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from './link/stepTravel';
@@ -145,6 +146,7 @@ export { type CutterRow } from './evaluate/nextCutters';
 export { clearShare, type LengthsByNeed } from './check/reachAlong';
 export { MISSED_SHARE } from './check/ridges';
 export { NOT_CUT, OUT_OF_REACH } from './check/ridgeField';
+export { type LoadFigure, type LoadFigures } from './evaluate/loadFigure';
 export { type RidgeField } from './evaluate/ridgeLens';
 export { type StandOut } from './evaluate/standOut';
 export { HOUSE_BODY_ROOM } from './tool/shape';

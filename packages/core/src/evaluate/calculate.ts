@@ -18,10 +18,11 @@ import { leftoverFigures } from '../steel/leftover';
 import { bodyOf, unwatched } from '../simulate/body';
 import { BANDS, runOver } from '../simulate/runOver';
 import { cutterProfile, holderProfile } from '../tool/shape';
-import { findingsOf, largestEngagement } from './findings';
+import { findingsOf } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
+import { conditionsOf, loadFigures } from './stepLoads';
 import {
   contactSpeedTask,
   reachTask,
@@ -93,12 +94,14 @@ export async function calculateStep(
   const steelBefore = before?.next.after ?? piece.steel;
   const machined = await runOver(steelBefore, path, body, crew, {
     markEvery: MARK_EVERY,
+    isLoadWanted: true,
     progress: tell('steel', 0.6, 0.85),
   });
   const motions = at.bound.cut(shape).waysInAir ? withCutsForWays(path, machined.removed) : path;
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
-  const [leftover, gouges, held, ridges, contact, reach, { posted, times, engagement }] = await together(
+  const { engagement } = machined;
+  const [leftover, gouges, held, ridges, contact, reach, { posted, times, load }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -112,11 +115,8 @@ export async function calculateStep(
     reachIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
       const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
-      return {
-        posted,
-        times: timesOf(posted, job.setup.machine),
-        engagement: largestEngagement(motions, machined.removed, machined.depth, shape.DC),
-      };
+      const times = timesOf(posted, job.setup.machine);
+      return { posted, times, load: loadFigures(engagement, posted, times, conditionsOf(snapshot, at)) };
     }),
   );
   const next = { after: machined.after, leftover };
@@ -132,6 +132,7 @@ export async function calculateStep(
     path: posted,
     times,
     removed: machined.removed,
+    engagement,
     steel: coarse,
     next,
     leftOut,
@@ -139,7 +140,7 @@ export async function calculateStep(
     figures: {
       seconds: (Date.now() - started) / 1000,
       ...timeFigures(posted, times, machined.removed),
-      engagement,
+      load,
       leftover: leftoverFigures(leftover),
       unfinished,
       ridges,

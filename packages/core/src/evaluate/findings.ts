@@ -7,6 +7,7 @@ import type { LengthsByNeed } from '../check/reachAlong';
 import type { Ridges } from '../check/ridges';
 import type { Unfinished } from '../check/unfinished';
 import type { LeftOut } from '../link/context';
+import type { LoadFigures } from './loadFigure';
 
 export type FindingKind = Mishap['kind'] | 'gouge';
 
@@ -50,8 +51,8 @@ export interface StepFigures {
   ridges?: Ridges | undefined;
   /** How fast a finishing ball cuts where it touches: share of the length under a fifth of its speed at DC, and the median in percent. */
   contact?: Pick<ContactSpeed, 'slow' | 'median'> | undefined;
-  /** Largest engagement angle on level cuts, degrees, and the motion where it is; none without a level cut. */
-  engagement?: { angle: number; motion: number } | undefined;
+  /** How hard its cuts are; undefined where it takes no steel. */
+  load?: LoadFigures | undefined;
   /** Lengths at feed by the stick-out that they want against the part. */
   reach: LengthsByNeed;
   /** Shortest stick-out that keeps the holder clear, mm. */
@@ -129,76 +130,6 @@ function placesOf(
     text: `${SENTENCES[kind](amount)}${count > 1 ? ` (worst of ${count} motions here)` : ''}.`,
     count,
   }));
-}
-
-/** Length over which an engagement is told, as a share of DC: over less the cells of the stock would tell, mm. */
-const ENGAGED_SHARE = 0.25;
-/** A turn that no inside corner of a part asks for in one radius of the path, rad. */
-const CURL = (3 * Math.PI) / 4;
-/** A cut that rises or falls by less than this is level, mm. */
-const LEVEL_MM = 1e-6;
-/** Less depth than this is skimming, mm. */
-const LEAST_DEPTH_MM = 0.05;
-
-/**
- * Largest engagement angle on level cuts: over a quarter of DC the volume taken by length and depth gives the width ae, and
- * arccos(1 - 2 ae/DC) the angle (ISO 3002-3). Low ridges that are skimmed beside the cut hardly count. What lies before the
- * cutter's front is told of a later motion that goes on the same way, and comes out at once where the path curls back: there
- * nothing is told.
- *
- * @param removed by each motion, mm³
- * @param depth highest steel above the tip that each motion took, mm
- */
-export function largestEngagement(
-  path: Motions,
-  removed: Float32Array,
-  depth: Float32Array,
-  DC: number,
-): StepFigures['engagement'] {
-  const { x, y, z, kind } = path;
-  let most = 0;
-  let at = -1;
-  let from = 1;
-  let length = 0;
-  let volume = 0;
-  const span = (i: number): number => Math.hypot(x[i]! - x[i - 1]!, y[i]! - y[i - 1]!);
-  for (let i = 1; i < x.length; i++) {
-    if (kind[i] !== Motion.cut || Math.abs(z[i]! - z[i - 1]!) > LEVEL_MM) {
-      from = i + 1;
-      length = volume = 0;
-      continue;
-    }
-    length += span(i);
-    volume += removed[i]!;
-    while (from < i && length - span(from) >= ENGAGED_SHARE * DC) {
-      length -= span(from);
-      volume -= removed[from]!;
-      from++;
-    }
-    if (length < ENGAGED_SHARE * DC) continue;
-    let deep = LEAST_DEPTH_MM;
-    for (let k = from; k <= i; k++) deep = Math.max(deep, depth[k]!);
-    const width = volume / length / deep;
-    if (width <= most || curlsBefore(path, i, DC / 2)) continue;
-    most = width;
-    at = i;
-  }
-  if (at < 0) return undefined;
-  return { angle: (Math.acos(1 - 2 * Math.min(1, most / DC)) * 180) / Math.PI, motion: at };
-}
-
-/** Whether a path turns by more than {@link CURL} over so many mm before the end of a motion. */
-function curlsBefore({ x, y, kind }: Motions, i: number, over: number): boolean {
-  let turned = 0;
-  let length = 0;
-  const heading = (k: number): number => Math.atan2(y[k]! - y[k - 1]!, x[k]! - x[k - 1]!);
-  for (let k = i; k > 1 && kind[k] === Motion.cut && kind[k - 1] === Motion.cut && length < over; k--) {
-    const by = heading(k) - heading(k - 1);
-    turned += Math.atan2(Math.sin(by), Math.cos(by));
-    if (Math.abs(turned) > CURL) return true;
-    length += Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!);
-  }
-  return false;
 }
 
 /** A place that was left out, over several levels. */

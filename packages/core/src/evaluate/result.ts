@@ -4,10 +4,12 @@ import type { CuttingFigures } from '../load/stepCutting';
 import { timesOf } from '../path/times';
 import { Motion, type Motions, type Toolpath } from '../path/toolpath';
 import type { Body } from '../simulate/body';
+import type { Engagement } from '../simulate/engagement';
 import type { HeightMap } from '../steel/heightMap';
 import type { BandHistory } from '../steel/history';
 import { removalRates, type StepFigures, travelFigures } from './findings';
 import type { Snapshot, SnapshotStep } from './snapshot';
+import { conditionsOf, loadFigures } from './stepLoads';
 
 /** The steel of a step from its beginning to its end. */
 export interface StepSteel {
@@ -35,6 +37,8 @@ export interface StepResult {
   readonly times: Float64Array;
   /** Volume taken off by each motion, mm³. */
   readonly removed: Float32Array;
+  /** How much of the cutter is in steel along the way. */
+  readonly engagement: Engagement;
   /** The steel as it is shown and judged: on cells that show the step's ridges. */
   readonly steel: StepSteel;
   /** What the next step begins with, on the cells that all steps share. */
@@ -77,15 +81,17 @@ export function timeFigures(path: Toolpath, times: Float64Array, removed: Float3
 }
 
 /** A result with feeds, crossing height and times as a snapshot has them; path and steel stay as they are. */
-export function retimed(result: StepResult, { job }: Snapshot, { cutting, safeZ, timesKey }: SnapshotStep): StepResult {
+export function retimed(result: StepResult, snapshot: Snapshot, at: SnapshotStep): StepResult {
+  const { cutting, safeZ, timesKey } = at;
   if (result.timesKey === timesKey) return result;
   const path = postedPath(result.motions, cutting, result.plannedSafeZ, safeZ);
-  const times = timesOf(path, job.setup.machine);
+  const times = timesOf(path, snapshot.job.setup.machine);
+  const load = loadFigures(result.engagement, path, times, conditionsOf(snapshot, at));
   return {
     ...result,
     timesKey,
     path,
     times,
-    figures: { ...result.figures, ...timeFigures(path, times, result.removed) },
+    figures: { ...result.figures, ...timeFigures(path, times, result.removed), load },
   };
 }

@@ -9,6 +9,7 @@ import { machineBand } from '../simulate/machining';
 import { copyMap, finerWindow, type HeightMap } from '../steel/heightMap';
 import { restoreBand } from '../steel/history';
 import { leastThreshold, type RestRegion } from '../steel/restRegion';
+import type { LoadQuantity } from '../load/loadAlong';
 import { toolsOf } from '../tool/library';
 import {
   calculateStep,
@@ -26,6 +27,7 @@ import { compareFinishers, type Finishers } from './finishers';
 import type { Piece } from './piece';
 import { retimed, type StepResult } from './result';
 import { Snapshot, type SnapshotStep } from './snapshot';
+import { loadField } from './loadLens';
 import { type RidgeField, ridgeField } from './ridgeLens';
 import { type StandOut, standOutOver } from './standOut';
 
@@ -357,6 +359,14 @@ export class Session {
     const found = await ridgeField(this.snapshot.piece, at, result, crew, onDone);
     if (!found) throw new EsquisseError('job-invalid', 'Ridges are measured where a ball finishes in passes.', stepId);
     return found;
+  }
+
+  /** The largest load at which a step took steel over each cell of a map, up to a motion. @throws EsquisseError when it is not up to date */
+  loadField(stepId: string, map: HeightMap, motion: number, quantity: LoadQuantity): Float32Array {
+    const at = this.snapshot.step(stepId);
+    if (!at || !this.isFresh(stepId))
+      throw new EsquisseError('job-invalid', 'The load is told once the step is calculated.', stepId);
+    return loadField(this.snapshot, at, this.known(stepId), map, motion, quantity);
   }
 
   /** What other cutters and patterns would do in a finishing step. @throws EsquisseError for a step of another kind */

@@ -50,7 +50,7 @@ export interface SnapshotStep {
   /** Height at which the tool crosses while the step is planned, and in the program, mm. */
   readonly plannedSafeZ: number;
   readonly safeZ: number;
-  /** What feeds, crossing height and times read beside that. */
+  /** What feeds, crossing height, times and load read beside that. */
   readonly timesKey: string;
 }
 
@@ -113,6 +113,11 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       machine.rounding,
       machine.timeFactor,
       safeZ,
+      // what the load is reckoned from
+      cutting.n,
+      tool,
+      [job.material.kc11, job.material.mc, job.material.group],
+      [machine.power, machine.torque],
     );
     steps.push({
       index: steps.length,

@@ -4,6 +4,7 @@ import { kindOf } from '../strategy/registry';
 import { shapeOf } from '../tool/shape';
 import type { Job, Step } from './job';
 import { cuttingData } from '../load/cuttingData';
+import { MOST_BENDING_MM } from '../load/loadAlong';
 
 /** What a step asks of tool and machine at its speed and feed. */
 export interface StepLoad {
@@ -16,9 +17,6 @@ export interface StepLoad {
   /** What is more than machine or cutter should bear, in words. */
   warning?: string;
 }
-
-/** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
-const MOST_BENDING_MM = 0.1;
 
 /** Speed and feeds of a step, from its cut, the crib and what was set by hand. */
 export function stepCutting(
@@ -58,7 +56,7 @@ export function stepLoad(
     d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
     n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
     d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed} mm/min` : '',
-    d.deflection.value > MOST_BENDING_MM ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
+    d.deflection.value > (tool.assembly.mostBending ?? MOST_BENDING_MM) ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
   ].filter(Boolean);
   return {
     phi: d.phi.value,

@@ -298,7 +298,11 @@ const barOf = ({ bottomDiameter, topDiameter, length }: Frustum): Bar => ({
 });
 
 /** What bends: flutes, neck and shank, then extensions, from the tip up. */
-function barsOf({ cutter, stickOut, extensions = [] }: CuttingInput): Bar[] {
+export function barsOf({
+  cutter,
+  stickOut,
+  extensions = [],
+}: Pick<CuttingInput, 'cutter' | 'stickOut' | 'extensions'>): Bar[] {
   const flutes = Math.min(cutter.APMX, stickOut);
   return [
     { length: flutes, diameter: FLUTED_SHARE * cutter.DC },

@@ -61,7 +61,6 @@ describe('a run over the steel', () => {
         for (let i = 0; i < points.length; i++) {
           const taken = bands.reduce((sum, b) => sum + b.removed[i]!, 0);
           expect(Math.abs(taken - all.removed[i]!)).toBeLessThan(1e-4 * (1 + taken));
-          expect(Math.max(...bands.map((b) => b.depth[i]!))).toBeCloseTo(all.depth[i]!, 4);
         }
         expect(Math.max(...bands.map((b) => b.neededStickOut))).toBeCloseTo(all.neededStickOut, 4);
         const told = (of: readonly BandReport[]): string[] =>
@@ -78,7 +77,7 @@ describe('a run over the steel', () => {
       fc.property(fc.array(place, { minLength: 260, maxLength: 330 }), (points) => {
         const path = pathOf(points);
         const whole = steel();
-        const all = machineBand(whole, rows, body(), path, [0, points.length], [7, 256, 258]);
+        const all = machineBand(whole, rows, body(), path, [0, points.length], { marks: [7, 256, 258] });
         const parted = steel();
         const alone: Mishap[] = [];
         let [taken, needed] = [0, 0];

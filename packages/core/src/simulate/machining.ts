@@ -3,6 +3,7 @@ import { type Profile, slimmer, withClearance } from '../tool/profile';
 import { Motion, type Motions } from '../path/toolpath';
 import { Batch } from './batch';
 import type { Body, Mishap } from './body';
+import type { BandLoad } from './engagement';
 import type { HeightMap } from '../steel/heightMap';
 import { type BandHistory, HistoryWriter } from '../steel/history';
 import { SteelContact } from '../steel/steelContact';
@@ -22,10 +23,10 @@ export interface BandReport {
   mishaps: Mishap[];
   /** Volume taken off by each motion, mm³, only where any was. */
   removed: Float32Array;
-  /** Highest steel above the tip that each motion took, mm. */
-  depth: Float32Array;
   /** Smallest stick-out that would have kept the holder clear, mm. */
   neededStickOut: number;
+  /** How much of the cutter is in the band's steel; nothing unless it was asked for. */
+  load: BandLoad;
   history: BandHistory;
 }
 
@@ -34,6 +35,7 @@ export interface BandReport {
  * through steel, plunges, and contacts of shank and holder with the steel as it is at that moment.
  *
  * @param marks motions, ascending, before which the band's state is kept
+ * @param isLoadWanted whether it is looked at how much of the cutter is in steel
  */
 export function machineBand(
   map: HeightMap,
@@ -41,7 +43,7 @@ export function machineBand(
   body: Body,
   path: Motions,
   span: readonly [number, number],
-  marks: ArrayLike<number> = [],
+  { marks = [], isLoadWanted = false }: { marks?: ArrayLike<number>; isLoadWanted?: boolean } = {},
   cancel?: Cancel,
 ): BandReport {
   const stacks = stacksOf(body);
@@ -50,9 +52,8 @@ export function machineBand(
   const slim = sweep.beside(slimmer(body.piece, RAPID_SLACK_MM));
   stand(sweep, stacks, body.stickOut);
   const near = reachedY(map, rows, body);
-  const batch = new Batch(sweep, path, near, body);
+  const batch = new Batch(sweep, path, near, body, isLoadWanted);
   const removed = new Float32Array(span[1] - span[0]);
-  const depth = new Float32Array(span[1] - span[0]);
   const mishaps: Mishap[] = [];
   const history = new HistoryWriter(sweep);
   const { x, y, z, kind } = path;
@@ -81,12 +82,12 @@ export function machineBand(
     const end = Math.min(span[1], i + Batch.MOST, rapid, mark > i ? mark : Infinity);
     batch.run(i, end, end < span[1] && end !== mark, mishaps);
     removed.set(batch.volumes.subarray(0, end - i), i - span[0]);
-    depth.set(batch.depths.subarray(0, end - i), i - span[0]);
     i = end;
   }
   const { neededStickOut } = batch;
+  const load = batch.finishLoad();
   sweep.finish();
-  return { mishaps, removed, depth, neededStickOut, history: history.finish() };
+  return { mishaps, removed, neededStickOut, load, history: history.finish() };
 }
 
 /** Stretch of y from which the tool, holder and all, reaches over a band of rows, mm. */

@@ -5,6 +5,7 @@ import { copyMap, type HeightMap } from '../steel/heightMap';
 import type { BandHistory } from '../steel/history';
 import { TILE } from '../steel/sweep';
 import type { Body, Mishap } from './body';
+import { type Engagement, joinLoads } from './engagement';
 import { type BandReport, machineBand } from './machining';
 
 /** Bands of rows that the steel is divided into, whatever the number of workers: results stay the same to the bit. */
@@ -16,8 +17,23 @@ const PLUNGE_SHARE = 0.3;
 /** Runs a path over a band of steel. */
 export const machineTask = defineTask(
   'machine',
-  (input: { map: HeightMap; rows: [number, number]; body: Body; path: Motions; marks: Uint32Array }, cancel) =>
-    machineBand(input.map, input.rows, input.body, input.path, [0, input.path.x.length], input.marks, cancel),
+  (
+    {
+      map,
+      rows,
+      body,
+      path,
+      ...more
+    }: {
+      map: HeightMap;
+      rows: [number, number];
+      body: Body;
+      path: Motions;
+      marks: Uint32Array;
+      isLoadWanted: boolean;
+    },
+    cancel,
+  ) => machineBand(map, rows, body, path, [0, path.x.length], more, cancel),
 );
 
 /** What a path does to the steel, and what it meets. */
@@ -28,15 +44,16 @@ export interface Machined {
   readonly mishaps: readonly Mishap[];
   /** Volume taken off by each motion, mm³. */
   readonly removed: Float32Array;
-  /** Highest steel above the tip that each motion took, mm. */
-  readonly depth: Float32Array;
   /** Smallest stick-out that would have kept the holder clear, mm. */
   readonly neededStickOut: number;
+  /** How much of the cutter is in steel along the way; nothing unless it was asked for. */
+  readonly engagement: Engagement;
 }
 
 /**
  * Runs a path over a copy of the steel.
  *
+ * @param isLoadWanted whether it is looked at how much of the cutter is in steel
  * @param markEvery the steel's state is kept before every so many motions; never when left out
  */
 export async function runOver(
@@ -44,7 +61,11 @@ export async function runOver(
   path: Motions,
   body: Body,
   crew: Crew,
-  { markEvery = Infinity, progress }: { markEvery?: number; progress?: (share: number) => void } = {},
+  {
+    markEvery = Infinity,
+    isLoadWanted = false,
+    progress,
+  }: { markEvery?: number; isLoadWanted?: boolean; progress?: (share: number) => void } = {},
 ): Promise<Machined> {
   const after = copyMap(before);
   const count = Math.max(0, Math.floor((path.x.length - 1) / markEvery));
@@ -52,30 +73,28 @@ export async function runOver(
   const spans = spansOf(after.ny, BANDS, TILE);
   const bands = await crew.all(
     machineTask,
-    spans.map((rows) => ({ map: after, rows, body, path, marks })),
+    spans.map((rows) => ({ map: after, rows, body, path, marks, isLoadWanted })),
     (done) => progress?.(done / spans.length),
   );
-  return { after, history: bands.map((band) => band.history), ...joinBands(bands) };
+  const engagement = joinLoads(
+    bands.map((band) => band.load),
+    body.piece,
+    after.cell,
+  );
+  return { after, history: bands.map((band) => band.history), engagement, ...joinBands(bands) };
 }
 
 /** Joins what the bands of rows tell. */
 export function joinBands(bands: readonly BandReport[]): {
   mishaps: Mishap[];
   removed: Float32Array;
-  depth: Float32Array;
   neededStickOut: number;
 } {
   const removed = new Float32Array(bands[0]?.removed.length ?? 0);
-  const depth = new Float32Array(removed.length);
-  for (const band of bands)
-    for (let i = 0; i < removed.length; i++) {
-      removed[i]! += band.removed[i]!;
-      depth[i] = Math.max(depth[i]!, band.depth[i]!);
-    }
+  for (const band of bands) for (let i = 0; i < removed.length; i++) removed[i]! += band.removed[i]!;
   return {
     mishaps: withWholePlunges(bands.flatMap((b) => b.mishaps)),
     removed,
-    depth,
     neededStickOut: Math.max(0, ...bands.map((b) => b.neededStickOut)),
   };
 }

@@ -10,7 +10,7 @@ const MARGIN = 64;
 const MOST_SWEEPS = 2;
 const OWN_BYTES = 1024;
 /** Numbers at its beginning that a sweep tells by. */
-const OWN_NUMBERS = 4;
+const OWN_NUMBERS = 3;
 
 /** Memories that are done with are used again, this many of them: each takes a large piece of a process's address space. */
 const MOST_SPARE = 2;

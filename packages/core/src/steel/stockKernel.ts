@@ -50,13 +50,15 @@ export interface StockKernel {
     z: number,
     kinds: number,
     volumes: number,
-    depths: number,
     told: number,
     lowY: number,
     highY: number,
     centreCutting: number,
   ): void;
   runThrough(count: number, leads: number): number;
+  endLoad(): void;
+  tellLoad(records: number, room: number, length: number, strips: number, skim: number): void;
+  loadsTold(): number;
   keep(patches: number, copies: number, most: number): number;
 }
 

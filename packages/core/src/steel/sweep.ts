@@ -10,8 +10,7 @@ const FRESH_MM = 1e-3;
 const MOST_STALE = 255;
 /** Where in a sweep's numbers its sums stand. */
 const REMOVED = 0;
-const TALLEST = 1;
-const CELLS = 2;
+const CELLS = 1;
 
 type Round = RoundPiece;
 
@@ -84,15 +83,6 @@ export class Sweep {
     this.numbers[REMOVED] = volume;
   }
 
-  /** Largest height of cut steel above the tip, mm. */
-  get tallest(): number {
-    return this.numbers[TALLEST]!;
-  }
-
-  set tallest(height: number) {
-    this.numbers[TALLEST] = height;
-  }
-
   /** Cells lowered by more than rounding since it was last set to 0. */
   get cells(): number {
     return this.numbers[CELLS]!;
@@ -125,7 +115,6 @@ export class Sweep {
 
   /**
    * Lowers the cells of a rectangle in plan to an envelope that is nowhere below `low`, the lowest place of the tip, mm.
-   * The tallest steel counts from there, so that it is never told too low.
    *
    * @param envelope lowest height (mm) of the swept cutter over a place, Infinity where it does not come
    */
@@ -147,7 +136,6 @@ export class Sweep {
         if (z >= h) continue;
         heights[j * nx + i] = z;
         this.removed += (h - z) * cell * cell;
-        if (h - low > this.tallest) this.tallest = h - low;
         if (h - z > FRESH_MM) this.cells++;
         const t = (((j / TILE) | 0) - firstTileRow) * tilesX + ((i / TILE) | 0);
         stales[t] = Math.min(MOST_STALE, stales[t]! + 1);

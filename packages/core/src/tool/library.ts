@@ -202,6 +202,9 @@ export const assemblySchema = z.object({
   n: z.number().positive().max(200_000),
   /** Feed per tooth, mm. */
   fz: z.number().positive().max(5),
+  /** Largest bending at the tip and largest chip thickness that it is to bear, mm; null: house values. */
+  mostBending: z.number().positive().max(5).nullable().default(null),
+  mostChip: z.number().positive().max(5).nullable().default(null),
   /** The cut that n and fz follow from; null: they were set by hand. */
   data: z
     .object({

@@ -224,7 +224,8 @@ export class Bench {
       this.lens() === 'part' ||
       this.lensData.shown()?.isRegion ||
       this.lens() === 'reach' ||
-      this.lens() === 'ridges'
+      this.lens() === 'ridges' ||
+      this.lens() === 'load'
     )
       return caption;
     const at = this.at();
@@ -394,18 +395,18 @@ export class Bench {
     const graphite = rgb(palette.graphite);
     const raw = rgb(palette.graphiteSide);
     const top = this.block()?.maxZ ?? Infinity;
-    const { high, isRegion, reach, ridges } = shown;
+    const { high, isRegion, beyond, ridges } = shown;
     const outOfReach = rgb(palette.ochre);
     const notCut = rgb(palette.indigo);
-    const beyond = rgb(palette.sanguine);
+    const tooMuch = rgb(palette.sanguine);
     const toCut = rgb(palette.verdigris);
     const brushed = this.lensData.brushed();
     scene.setSteel(shown.steel, (height, value) => {
       if (isRegion && value === 1) return asLit(toCut);
       if (ridges !== undefined && value === OUT_OF_REACH) return asLit(outOfReach);
       if (ridges !== undefined && value === NOT_CUT) return asLit(notCut);
-      if (ridges !== undefined && value !== undefined && value > MISSED_SHARE * ridges) return asLit(beyond);
-      if (reach !== undefined && value !== undefined && value > reach) return asLit(beyond);
+      if (ridges !== undefined && value !== undefined && value > MISSED_SHARE * ridges) return asLit(tooMuch);
+      if (beyond !== undefined && value !== undefined && value > beyond) return asLit(tooMuch);
       if (high !== undefined && value !== undefined && !Number.isNaN(value))
         return brushed && (value < brushed[0] || value > brushed[1])
           ? graphite

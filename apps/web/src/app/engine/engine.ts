@@ -9,6 +9,7 @@ import {
   type FacePick,
   type Finishers,
   type Job,
+  type LoadQuantity,
   type ModelFile,
   type Outlines,
   type Picked,
@@ -34,6 +35,7 @@ import type {
   PlanState,
   Posted,
   ReachView,
+  LoadView,
   RidgeView,
   RegionView,
   TakenState,
@@ -273,6 +275,11 @@ export class Engine {
   /** Ridges of a step that is up to date. @throws EsquisseError when it has none to be measured */
   ridges(stepId: string, onProgress: (share: number) => void): Promise<RidgeView> {
     return this.flagged('ridges', (cancel) => this.ask((p) => p.ridges(stepId, cancel, proxy(onProgress))));
+  }
+
+  /** How hard the step at the playhead cut. @throws EsquisseError when no calculated step is there, or it takes no steel */
+  load(moment: Moment, quantity: LoadQuantity): Promise<LoadView> {
+    return this.ask((p) => p.load(moment, quantity));
   }
 
   /** What each cutter would take of the steel at a place of the workplan, told better and better. */

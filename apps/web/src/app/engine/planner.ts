@@ -22,6 +22,7 @@ import {
   followOutlines,
   type HeightMap,
   type Job,
+  type LoadQuantity,
   laidBoxes,
   type LaidBoxes,
   layMesh,
@@ -75,6 +76,7 @@ import type {
   PieceView,
   ReachView,
   RegionView,
+  LoadView,
   RidgeView,
   ToldJob,
   ToldState,
@@ -407,6 +409,16 @@ export class Planner {
   /** Ridges of a step that is up to date, as they are seen from above. */
   async ridges(stepId: string, ...[cancel, onProgress]: Watched): Promise<RidgeView> {
     return ridgeView(this.drawing, await this.session.ridges(stepId, this.crew(cancel), onProgress), BINS);
+  }
+
+  /** How hard the step at the playhead cut, over the steel that it took up to there. */
+  load({ stepId, motion }: Moment, quantity: LoadQuantity): LoadView {
+    const figure = stepId === null ? undefined : this.session.results.get(stepId)?.figures.load?.[quantity];
+    if (stepId === null || !figure)
+      throw new EsquisseError('job-invalid', 'The load shows at a step that is calculated and takes steel.');
+    const map = this.session.steelAt(stepId, motion);
+    const field = this.session.loadField(stepId, map, motion, quantity);
+    return { steel: this.drawing.of(map, field), stepId, quantity, figure };
   }
 
   nextCutters(

@@ -5,6 +5,8 @@ import type {
   FollowedOutline,
   LaidBoxes,
   LeftoverFigures,
+  LoadFigure,
+  LoadQuantity,
   MeshReport,
   Release,
   RestRegion,
@@ -145,6 +147,15 @@ export interface RidgeView {
   readonly missed: number;
   readonly outOfReach: number;
   readonly notCut: number;
+}
+
+/** The load of the step at the playhead over the steel that it took. */
+export interface LoadView {
+  readonly steel: DrawnSteel;
+  readonly stepId: string;
+  readonly quantity: LoadQuantity;
+  /** The same of the whole step, with its limit. */
+  readonly figure: LoadFigure;
 }
 
 /** Where a step would cut: area (mm²) and volume (mm³) above the allowance, and the steel with 1 where it lies. */

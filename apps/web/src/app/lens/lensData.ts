@@ -1,9 +1,10 @@
 import { computed, effect, inject, Injectable, signal, untracked } from '@angular/core';
-import { EsquisseError, isCancelled, messageOf } from '@esquisse/core';
+import { EsquisseError, isCancelled, type LoadQuantity, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { DrawnSteel } from '../engine/display';
 import { Engine } from '../engine/engine';
-import type { LeftoverView, Moment, ReachView, RidgeView } from '../engine/views';
+import type { LeftoverView, LoadView, Moment, ReachView, RidgeView } from '../engine/views';
+import { LoadChoice } from '../shared/loadChoice';
 import { Looking } from './looking';
 import { jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature, type Lens } from '../state/plan.reducer';
@@ -16,8 +17,8 @@ export interface Shown {
   high?: number;
   /** The field tells where the chosen step would cut. */
   isRegion?: boolean;
-  /** The field tells of the part and not of steel: values beyond this are out of reach. */
-  reach?: number;
+  /** Values beyond this are out of reach, or more than there is to be. */
+  beyond?: number | undefined;
   /** The field tells ridges: the height that was asked for, mm. */
   ridges?: number;
 }
@@ -27,6 +28,7 @@ interface Wish {
   readonly lens: Lens;
   readonly moment: Moment;
   readonly stepId?: string | undefined;
+  readonly quantity?: LoadQuantity;
 }
 
 /** Fetches what the lens shows at the playhead; while one answer is under way only the newest wish waits. */
@@ -43,6 +45,7 @@ export class LensData {
   private readonly blank = this.store.selectSignal(jobFeature.selectJob);
   private readonly region = inject(RegionLook);
   private readonly looking = inject(Looking);
+  private readonly loadChoice = inject(LoadChoice);
   private busy = false;
   private waiting?: Wish;
 
@@ -52,6 +55,9 @@ export class LensData {
   readonly leftover = signal<LeftoverView | undefined>(undefined);
   readonly reach = signal<ReachView | undefined>(undefined);
   readonly ridges = signal<RidgeView | undefined>(undefined);
+  readonly load = signal<LoadView | undefined>(undefined);
+  /** Why there is no load to be seen. */
+  readonly noLoad = signal('');
   /** Why there are no ridges to be seen. */
   readonly noRidges = signal('');
   /** Bins of the leftover's histogram to look at alone, from the largest value down. */
@@ -73,6 +79,7 @@ export class LensData {
         lens,
         moment: this.moment(),
         ...((lens === 'reach' || lens === 'ridges') && { stepId: this.step()?.id }),
+        ...(lens === 'load' && { quantity: this.loadChoice.quantity() }),
       };
       // what is asked of a job that the planner does not know yet is asked again when it does
       if ((lens === 'reach' || lens === 'ridges') && !this.isTold()) return;
@@ -100,7 +107,7 @@ export class LensData {
   private async serve(): Promise<void> {
     this.busy = true;
     while (this.waiting) {
-      const { lens, moment, stepId } = this.waiting;
+      const { lens, moment, stepId, quantity } = this.waiting;
       this.waiting = undefined;
       try {
         if (lens === 'leftover') {
@@ -115,8 +122,9 @@ export class LensData {
             this.engine.reach(stepId, onProgress),
           );
           this.reach.set(view);
-          this.shown.set({ steel: view.steel, high: Math.max(1, view.most), reach: view.stickOut });
+          this.shown.set({ steel: view.steel, high: Math.max(1, view.most), beyond: view.stickOut });
         } else if (lens === 'ridges' && stepId !== undefined) await this.showRidges(stepId, moment);
+        else if (lens === 'load' && quantity) await this.showLoad(moment, quantity);
         else this.shown.set({ steel: await this.engine.steel(moment) });
       } catch (error) {
         this.shown.set(undefined);
@@ -126,6 +134,22 @@ export class LensData {
       }
     }
     this.busy = false;
+  }
+
+  /** The load of the step at the playhead; the steel, and why, where there is none. */
+  private async showLoad(moment: Moment, quantity: LoadQuantity): Promise<void> {
+    this.noLoad.set('');
+    try {
+      const view = await this.engine.load(moment, quantity);
+      this.load.set(view);
+      const { most, limit } = view.figure;
+      this.shown.set({ steel: view.steel, high: most || 1, beyond: limit });
+    } catch (error) {
+      if (!(error instanceof EsquisseError) || error.code !== 'job-invalid') throw error;
+      this.load.set(undefined);
+      this.noLoad.set(error.message);
+      this.shown.set({ steel: await this.engine.steel(moment) });
+    }
   }
 
   /** Ridges of a step; the steel, and why, where it has none. */

@@ -5,7 +5,9 @@ import { MISSED_SHARE, messageOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { css, leftoverColour, rampColour } from '../bench/palette';
 import { Engine } from '../engine/engine';
+import { ChoiceField } from '../shared/choiceField';
 import { saveFile } from '../shared/files';
+import { LOAD_OPTIONS, LoadChoice, loadWords } from '../shared/loadChoice';
 import { type Bar, Histogram } from '../shared/histogram';
 import { Theme } from '../shared/theme';
 import { LensChoice } from '../shared/lensChoice';
@@ -20,7 +22,7 @@ import { RegionLook } from './regionLook';
 /** Choice of lens, its legend and its histogram. */
 @Component({
   selector: 'esq-lens-panel',
-  imports: [MatSliderModule, PathPanel, MatButtonModule, Histogram, LensChoice],
+  imports: [MatSliderModule, PathPanel, MatButtonModule, ChoiceField, Histogram, LensChoice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './lensPanel.scss',
   template: `
@@ -136,6 +138,36 @@ import { RegionLook } from './regionLook';
       } @else {
         <p class="pencil note">{{ data.noRidges() || 'Measuring them …' }}</p>
       }
+    } @else if (lens() === 'load') {
+      <esq-choice-field
+        label="Load"
+        key="loadQuantity"
+        [value]="loadChoice.quantity()"
+        [options]="loadOptions"
+        (chosen)="loadChoice.quantity.set($any($event))"
+      />
+      @if (data.load(); as v) {
+        <esq-histogram
+          [bars]="loadBars()"
+          label="Lengths in steel of the whole step, by this load"
+          [brush]="undefined"
+          told=""
+        />
+        <dl class="figures">
+          @for (f of loadFigures(); track f[0]) {
+            <div class="row">
+              <dt>{{ f[0] }}</dt>
+              <dd class="number" [class.wrong]="f[2]">{{ f[1] }}</dd>
+            </div>
+          }
+        </dl>
+        <p class="pencil note">
+          The steel that this step took up to the playhead, each place by the hardest cut over it.
+          {{ v.figure.limit === undefined ? '' : 'Red is above the limit of machine or assembly.' }}
+        </p>
+      } @else {
+        <p class="pencil note">{{ data.noLoad() || 'Looking for it …' }}</p>
+      }
     } @else if (lens() === 'contacts') {
       <p class="pencil note">{{ contactWords() }}</p>
     } @else if (lens() === 'part') {
@@ -160,6 +192,8 @@ export class LensPanel {
     if (count === 0) return 'Nothing but the edges touches steel in any step that is calculated; no gouge.';
     return `Crosses stand where the tip is while something touches that must not: ${count === 1 ? 'one place' : `${count} places`} in all steps. “Next finding” goes from one to the next.`;
   });
+  protected readonly loadChoice = inject(LoadChoice);
+  protected readonly loadOptions = LOAD_OPTIONS;
   protected readonly area = area;
   protected readonly unitOf = unitOf;
   protected readonly volume = volume;
@@ -210,6 +244,38 @@ export class LensPanel {
         };
       })
       .reverse();
+  });
+
+  /** Lengths by the load from the largest down; what is above its limit stands out. */
+  protected readonly loadBars = computed((): Bar[] => {
+    const view = this.data.load();
+    if (!view) return [];
+    const { bins, most, limit } = view.figure;
+    const n = bins.length;
+    const longest = Math.max(1e-9, ...bins);
+    const { sanguine } = this.theme.palette();
+    return bins
+      .map((way, k) => {
+        const value = ((k + 0.5) / n) * most;
+        return {
+          colour: limit !== undefined && value > limit ? sanguine : css(rampColour(value / (most || 1))),
+          length: way === 0 ? 0 : Math.max(0.01, Math.sqrt(way / longest)),
+          label: k === n - 1 || k === 0 || k === Math.floor(n / 2) ? loadWords(view.quantity, value) : '',
+        };
+      })
+      .reverse();
+  });
+  protected readonly loadFigures = computed((): [string, string, boolean][] => {
+    const view = this.data.load();
+    if (!view) return [];
+    const { p50, p95, most, limit } = view.figure;
+    const words = (value: number): string => loadWords(view.quantity, value);
+    return [
+      ['half the way', words(p50), false],
+      ['95 %', words(p95), false],
+      ['most', words(most), limit !== undefined && most > limit],
+      ...(limit === undefined ? [] : [['limit', words(limit), false] as [string, string, boolean]]),
+    ];
   });
 
   /** The ridges from the highest down; those above what was asked for stand out. */

@@ -12,6 +12,12 @@ export const LENSES = [
   },
   { id: 'contacts', name: 'Contacts', key: '6', caption: '' },
   { id: 'ridges', name: 'Ridges', key: '7', caption: 'ridges that the chosen step leaves, along the part’s normal' },
+  {
+    id: 'load',
+    name: 'Load',
+    key: '8',
+    caption: 'how hard the steel was cut, at the most, by the step at the playhead',
+  },
 ] as const;
 
 export type Lens = (typeof LENSES)[number]['id'];

@@ -63,11 +63,11 @@ const MUCH_SLOW = 0.2;
         >
       </div>
     }
-    @if (f.engagement; as e) {
+    @if (f.load; as load) {
       <div class="row">
         <span>Largest engagement</span>
-        <button matButton class="plain number" matTooltip="Show" (click)="stand.emit(e.motion)">
-          {{ figure(e.angle, 0) }}°
+        <button matButton class="plain number" matTooltip="Show" (click)="stand.emit(load.angle.motion)">
+          {{ figure(load.angle.most, 0) }}°
         </button>
       </div>
     }

@@ -37,6 +37,7 @@ import { StepTravel } from './stepTravel';
 import { StepExpected } from './stepExpected';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
+import { StepLoad } from './stepLoad';
 import { StepReach } from './stepReach';
 import { StepRegion } from './stepRegion';
 
@@ -68,6 +69,7 @@ interface Piece {
     StepTravel,
     StepExpected,
     StepFindings,
+    StepLoad,
     StepReach,
     StepLimits,
     StepRegion,
@@ -209,6 +211,7 @@ interface Piece {
         <esq-step-expected />
         @if (figures(); as f) {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
+          <esq-step-load [figures]="f" (stand)="stand($event)" />
           <esq-step-reach [figures]="f" />
         }
         <div class="row actions">

@@ -69,6 +69,8 @@ interface AssemblyField {
     | 'measuredLength'
     | 'measuredDiameter'
     | 'measuredRadius'
+    | 'mostBending'
+    | 'mostChip'
     | 'n'
     | 'fz';
   label: string;
@@ -317,6 +319,8 @@ export class AssemblyPanel {
             empty: `${length(this.tool().cutter.RE, 2)} nominal`,
           },
         ] as const)),
+    { key: 'mostBending', label: 'Bends at most', unit: 'mm', empty: 'house value' },
+    { key: 'mostChip', label: 'Largest chip', unit: 'mm', empty: 'house value' },
     // speed and feed that follow a cut are shown with it
     ...(this.tool().assembly.data
       ? []

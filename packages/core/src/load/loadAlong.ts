@@ -1,0 +1,109 @@
+import { sharedFloat32 } from '../base/shared';
+import type { Engagement } from '../simulate/engagement';
+import type { Tool } from '../tool/library';
+import { barsOf } from './cuttingData';
+import type { Machine } from './machine';
+import type { Material } from './material';
+import { CHIP_SHARE, GROUP_CHIP } from './practice';
+import { effectiveDiameter, tipDeflection } from './quantities';
+
+/** What is told of the load along a path, in the terms of ISO 3002 and in the units that people read. */
+export const LOAD_QUANTITIES = [
+  { id: 'angle', name: 'Engagement angle', symbol: 'φ', unit: '°', decimals: 0 },
+  { id: 'width', name: 'Width in steel', symbol: 'ae', unit: 'mm', decimals: 2 },
+  { id: 'depth', name: 'Depth in steel', symbol: 'ap', unit: 'mm', decimals: 2 },
+  { id: 'chip', name: 'Largest chip thickness', symbol: 'hex', unit: 'mm', decimals: 4 },
+  { id: 'meanChip', name: 'Mean chip thickness', symbol: 'hm', unit: 'mm', decimals: 4 },
+  { id: 'force', name: 'Cutting force, mean', symbol: 'Fc', unit: 'N', decimals: 0 },
+  { id: 'power', name: 'Cutting power', symbol: 'Pc', unit: 'kW', decimals: 2 },
+  { id: 'torque', name: 'Torque', symbol: 'Mc', unit: 'Nm', decimals: 2 },
+  { id: 'bending', name: 'Bending at the tip', symbol: 'δ', unit: 'mm', decimals: 4 },
+] as const;
+export type LoadQuantity = (typeof LOAD_QUANTITIES)[number]['id'];
+
+/** What turns an engagement into forces: speed (1/min) and all that cuts and bends. */
+export interface LoadConditions {
+  readonly n: number;
+  readonly tool: Tool;
+  readonly material: Pick<Material, 'kc11' | 'mc' | 'group'>;
+  readonly machine: Pick<Machine, 'power' | 'torque'>;
+}
+
+/** A thinner chip than this is reckoned as if it were this thick, mm: kc grows without end. */
+const THINNEST_MM = 1e-4;
+/** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
+export const MOST_BENDING_MM = 0.1;
+/** A chip this many times as thick as the one aimed at breaks edges: common practice, no source. */
+const MOST_CHIP = 1.5;
+
+/** Limits of machine and assembly, where there are any. */
+export function loadLimits({ tool, machine, material }: LoadConditions): Partial<Record<LoadQuantity, number>> {
+  const { assembly, cutter } = tool;
+  return {
+    power: machine.power,
+    torque: machine.torque,
+    bending: assembly.mostBending ?? MOST_BENDING_MM,
+    chip: assembly.mostChip ?? MOST_CHIP * CHIP_SHARE.rough * GROUP_CHIP[material.group] * cutter.DC,
+  };
+}
+
+/** The load of one stretch at a feed per tooth, mm. */
+export type Load = Readonly<Record<LoadQuantity, number>>;
+
+/** Works out the load of stretches of a path. */
+export class LoadAlong {
+  private readonly bent: number;
+
+  constructor(
+    private readonly engagement: Engagement,
+    private readonly conditions: LoadConditions,
+  ) {
+    const { cutter, assembly, extensions } = conditions.tool;
+    this.bent = tipDeflection(1, barsOf({ cutter, stickOut: assembly.stickOut, extensions }));
+  }
+
+  /**
+   * The load of stretch k at a feed vf, mm/min.
+   *
+   * Mean chip thickness hm = fz A / S from the area A that is taken off per length and the surface S that does it; power
+   * Pc = A vf kc with kc = kc1.1 hm^-mc (Kienzle 1952). The mean force Fc is that power over the speed of the edge, but never
+   * less than that of one tooth in the middle of its cut. In a straight cut these are the figures of the cutting data.
+   */
+  at(k: number, vf: number): Load {
+    const { engagement: e, bent } = this;
+    const { n, material, tool } = this.conditions;
+    const { DC, RE, ZEFP } = tool.cutter;
+    const fz = vf / (ZEFP * n);
+    const [area, surface, angle, depth] = [e.area[k]!, e.surface[k]!, e.angle[k]!, e.depth[k]!];
+    const meanChip = surface > 0 ? Math.min(fz, (fz * area) / surface) : 0;
+    const kc = material.kc11 * Math.pow(Math.max(THINNEST_MM, meanChip), -material.mc);
+    const power = (area * vf * kc) / 60e6;
+    const edge = Math.PI * effectiveDiameter(DC, RE, depth) * n;
+    const turn = 2 * Math.PI;
+    // of several teeth some are always in the cut; of fewer, the one that is
+    const teeth = (angle > 0 ? angle / turn : 1) * ZEFP;
+    const force = (60e6 * power * Math.max(1, 1 / teeth)) / edge;
+    return {
+      angle: (angle * 180) / Math.PI,
+      width: e.width[k]!,
+      depth,
+      chip: fz * e.chip[k]!,
+      meanChip,
+      force,
+      power,
+      torque: (9549 * power) / n,
+      bending: force * bent,
+    };
+  }
+
+  /** The load of all stretches, at the feeds of the motions in which they end, mm/min. */
+  all(feed: Float32Array): Readonly<Record<LoadQuantity, Float32Array>> {
+    const { motion } = this.engagement;
+    const out = Object.fromEntries(LOAD_QUANTITIES.map(({ id }) => [id, sharedFloat32(motion.length)]));
+    for (let k = 0; k < motion.length; k++) {
+      const load = this.at(k, feed[motion[k]!]!);
+      for (const { id } of LOAD_QUANTITIES) out[id]![k] = load[id];
+    }
+    return out as Record<LoadQuantity, Float32Array>;
+  }
+}
