@@ -88,8 +88,10 @@ export function runThrough(count: i32, leads: bool): i32 {
     const bx = load<f64>(xs + at);
     const by = load<f64>(ys + at);
     const bz = load<f64>(zs + at);
-    if (load<u8>(kinds + <usize>k) == RAPID) pass(k - 1);
-    else if (k > followed && isLoadWanted()) followed = lookOn(k, count);
+    const kind = load<u8>(kinds + <usize>k);
+    // kinds of motion have feeds of their own
+    if (kind == RAPID || kind != load<u8>(kinds + <usize>(k - 1))) pass(k - 2);
+    if (kind != RAPID && k > followed && isLoadWanted()) followed = lookOn(k, count);
     if (!isNear(k)) {
       fresh = 0;
       continue;
@@ -126,7 +128,7 @@ function lookOn(first: i32, count: i32): i32 {
   let dy = load<f64>(ys + at) - ay;
   let dz = load<f64>(zs + at) - az;
   const length2 = dx * dx + dy * dy + dz * dz;
-  while (last < count && load<u8>(kinds + <usize>(last + 1)) != RAPID) {
+  while (last < count && load<u8>(kinds + <usize>(last + 1)) == load<u8>(kinds + <usize>first)) {
     const ex = load<f64>(xs + at + 8) - ax;
     const ey = load<f64>(ys + at + 8) - ay;
     const ez = load<f64>(zs + at + 8) - az;

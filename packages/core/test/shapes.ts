@@ -173,6 +173,8 @@ export function testCrib(): Crib {
     radiusOffset: null,
     n: 4000,
     fz: 0.1,
+    mostBending: null,
+    mostChip: null,
     data: null,
     retired: false,
     measuredLength: null,

@@ -1,5 +1,5 @@
 import { EsquisseError } from '../base/errors';
-import { sharedFloat32, sharedUint8 } from '../base/shared';
+import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
 import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
 import { joinedLengths, type LengthsByNeed } from '../check/reachAlong';
@@ -11,7 +11,7 @@ import { restSpec } from '../field/wanted';
 import type { LeftOut, StepContext } from '../link/context';
 import { ringOf } from '../link/workspace';
 import { timesOf } from '../path/times';
-import { Motion, type Motions } from '../path/toolpath';
+import type { Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
 import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
@@ -23,6 +23,7 @@ import { FINEST_CELL_MM, type Piece } from './piece';
 import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
 import { conditionsOf, loadFigures } from './stepLoads';
+import { withCutsForWays } from './waysInSteel';
 import {
   contactSpeedTask,
   reachTask,
@@ -97,7 +98,7 @@ export async function calculateStep(
     isLoadWanted: true,
     progress: tell('steel', 0.6, 0.85),
   });
-  const motions = at.bound.cut(shape).waysInAir ? withCutsForWays(path, machined.removed) : path;
+  const motions = at.bound.cut(shape).waysInAir ? withCutsForWays(path, machined.removed, machined.engagement) : path;
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
   const { engagement } = machined;
@@ -151,21 +152,6 @@ export async function calculateStep(
       leftOut,
     },
   };
-}
-
-/** Steel that a motion takes of less than this cross-section is none, mm². */
-const LEAST_TAKEN_MM2 = 0.02;
-
-/** A path whose ways through air are fed fast: those that take steel all the same, if only a sliver, are cuts. */
-export function withCutsForWays(path: Motions, removed: Float32Array): Motions {
-  const { x, y, z, kind } = path;
-  const told = sharedUint8(kind.length);
-  told.set(kind);
-  for (let k = 1; k < kind.length; k++) {
-    const length = Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!, z[k]! - z[k - 1]!);
-    if (kind[k] === Motion.link && removed[k]! > LEAST_TAKEN_MM2 * length) told[k] = Motion.cut;
-  }
-  return { ...path, kind: told };
 }
 
 /** Side of the cells on which a step's ridges show, where those of the steel that all steps share are too wide for them, mm. */

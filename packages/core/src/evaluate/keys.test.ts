@@ -100,7 +100,10 @@ describe('keys of a step', () => {
     ['the machine’s rapid', machine({ rapid: 9000 }), [1, 2, 3]],
     ['its acceleration', machine({ acceleration: 900 }), [1, 2, 3]],
     ['the height of crossing', setup({ safeHeight: 17 }), [1, 2, 3]],
-  ])('the times’ change with %s, and no path does', (_, changed, steps) => {
+    ['its power, which the load is held against', machine({ power: 3 }), [1, 2, 3]],
+    ['the material, by which the load is reckoned', { ...job, material: { ...job.material, kc11: 999 } }, [1, 2, 3]],
+    ['how far an assembly may bend', assembly('rest', { mostBending: 0.02 }), [2]],
+  ])('the times’ and the load’s change with %s, and no path does', (_, changed, steps) => {
     expect(others(changed, 'key')).toEqual([]);
     expect(others(changed, 'timesKey')).toEqual(steps);
   });
@@ -110,12 +113,12 @@ describe('keys of a step', () => {
     ['a measured length', assembly('rest', { measuredLength: 61.2 })],
     ['names', { ...job, name: 'Other', steps: job.steps.map((s) => ({ ...s, name: `${s.name}!` })) }],
     ['the work offset', setup({ workOffset: 'G57' })],
-    ['the machine’s name and power', machine({ name: 'Another', power: 3 })],
+    ['the machine’s name', machine({ name: 'Another' })],
     [
       'a cutter that no step uses',
       { ...job, crib: { ...job.crib, cutters: [...job.crib.cutters, { ...job.crib.cutters[0]!, id: 'x' }] } },
     ],
-    ['the material', { ...job, material: { ...job.material, kc11: 999 } }],
+    ['the material’s name', { ...job, material: { ...job.material, name: 'Other' } }],
   ])('neither changes with %s', (_, changed) => {
     expect(others(changed, 'key')).toEqual([]);
     expect(others(changed, 'timesKey')).toEqual([]);

@@ -9,6 +9,7 @@ import { roomOf, type TravelRoom } from '../link/stepTravel';
 import { RAW_MM } from '../link/travel';
 import { houseCoolant } from '../load/coolant';
 import type { Coolant } from '../tool/coolants';
+import { loadKey } from '../load/loadAlong';
 import type { CuttingFigures } from '../load/stepCutting';
 import { stepCutting } from '../job/following';
 import { type BoundStep, type StepKind } from '../strategy/kind';
@@ -113,11 +114,7 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       machine.rounding,
       machine.timeFactor,
       safeZ,
-      // what the load is reckoned from
-      cutting.n,
-      tool,
-      [job.material.kc11, job.material.mc, job.material.group],
-      [machine.power, machine.torque],
+      loadKey({ n: cutting.n, tool, material: job.material, machine }),
     );
     steps.push({
       index: steps.length,

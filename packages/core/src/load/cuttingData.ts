@@ -25,6 +25,7 @@ import {
   largestChip,
   meanChip,
   STEEL_E,
+  teethInCut,
   tipDeflection,
 } from './quantities';
 
@@ -238,7 +239,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     value: Fc,
     unit: 'N',
     decimals: 0,
-    formula: 'kc1.1 ap hm^(1 - mc) x teeth in the cut',
+    formula: 'kc1.1 ap hm^(1 - mc) x teeth in the cut, with a helix of 30°',
     put: `${material.kc11} x ${f(ap, 3)} x ${f(hm, 4)}^(1 - ${material.mc}) x ${f(teeth)}`,
     source: 'Kienzle 1952; kc1.1 and mc of the material',
   });
@@ -314,7 +315,7 @@ export function barsOf({
 function forces(input: CuttingInput, Deff: number, phi: number, n: number, fz: number) {
   const { cutter, material, ap, ae } = input;
   const hm = meanChip(fz, Math.min(ae, Deff), Deff, phi);
-  const teeth = Math.max(1, (phi / 360) * cutter.ZEFP);
+  const teeth = teethInCut(cutter.ZEFP, (phi * Math.PI) / 180, ap, Deff / 2);
   const Fc = cuttingForce(material.kc11, material.mc, ap, hm) * teeth;
   const kc = material.kc11 * Math.pow(Math.max(hm, 1e-6), -material.mc);
   const Pc = (ap * ae * feedRate(fz, cutter.ZEFP, n) * kc) / 60e6;

@@ -5,7 +5,7 @@ import { barsOf } from './cuttingData';
 import type { Machine } from './machine';
 import type { Material } from './material';
 import { CHIP_SHARE, GROUP_CHIP } from './practice';
-import { effectiveDiameter, tipDeflection } from './quantities';
+import { effectiveDiameter, teethInCut, tipDeflection } from './quantities';
 
 /** What is told of the load along a path, in the terms of ISO 3002 and in the units that people read. */
 export const LOAD_QUANTITIES = [
@@ -31,6 +31,8 @@ export interface LoadConditions {
 
 /** A thinner chip than this is reckoned as if it were this thick, mm: kc grows without end. */
 const THINNEST_MM = 1e-4;
+/** No rim is reckoned narrower than this share of DC: at the very tip of a ball no speed and no force can be told. */
+const LEAST_RIM = 0.01;
 /** Bending beyond this leaves its mark on the next step, mm: common practice, no source. */
 export const MOST_BENDING_MM = 0.1;
 /** A chip this many times as thick as the one aimed at breaks edges: common practice, no source. */
@@ -47,6 +49,18 @@ export function loadLimits({ tool, machine, material }: LoadConditions): Partial
   };
 }
 
+/** All that the load of an engagement depends on, beside the feed. */
+export function loadKey(conditions: LoadConditions): unknown[] {
+  const { n, tool, material } = conditions;
+  const { DC, RE, ZEFP } = tool.cutter;
+  return [n, DC, RE, ZEFP, bendingPerForce(tool), material.kc11, material.mc, loadLimits(conditions)];
+}
+
+/** Bending at the tip by a force of 1 N, mm. */
+function bendingPerForce({ cutter, assembly, extensions }: Tool): number {
+  return tipDeflection(1, barsOf({ cutter, stickOut: assembly.stickOut, extensions }));
+}
+
 /** The load of one stretch at a feed per tooth, mm. */
 export type Load = Readonly<Record<LoadQuantity, number>>;
 
@@ -58,16 +72,15 @@ export class LoadAlong {
     private readonly engagement: Engagement,
     private readonly conditions: LoadConditions,
   ) {
-    const { cutter, assembly, extensions } = conditions.tool;
-    this.bent = tipDeflection(1, barsOf({ cutter, stickOut: assembly.stickOut, extensions }));
+    this.bent = bendingPerForce(conditions.tool);
   }
 
   /**
    * The load of stretch k at a feed vf, mm/min.
    *
    * Mean chip thickness hm = fz A / S from the area A that is taken off per length and the surface S that does it; power
-   * Pc = A vf kc with kc = kc1.1 hm^-mc (Kienzle 1952). The mean force Fc is that power over the speed of the edge, but never
-   * less than that of one tooth in the middle of its cut. In a straight cut these are the figures of the cutting data.
+   * Pc = A vf kc with kc = kc1.1 hm^-mc (Kienzle 1952). The force Fc is that power over the speed of the edge, on the mean of the
+   * time in which a tooth cuts. In a straight cut these are the figures of the cutting data.
    */
   at(k: number, vf: number): Load {
     const { engagement: e, bent } = this;
@@ -78,11 +91,11 @@ export class LoadAlong {
     const meanChip = surface > 0 ? Math.min(fz, (fz * area) / surface) : 0;
     const kc = material.kc11 * Math.pow(Math.max(THINNEST_MM, meanChip), -material.mc);
     const power = (area * vf * kc) / 60e6;
-    const edge = Math.PI * effectiveDiameter(DC, RE, depth) * n;
-    const turn = 2 * Math.PI;
-    // of several teeth some are always in the cut; of fewer, the one that is
-    const teeth = (angle > 0 ? angle / turn : 1) * ZEFP;
-    const force = (60e6 * power * Math.max(1, 1 / teeth)) / edge;
+    // the rim that cuts is no narrower than what it meets
+    const rim = Math.max(effectiveDiameter(DC, RE, depth), e.width[k]!, LEAST_RIM * DC) / 2;
+    const arc = Math.max(angle, e.width[k]! / rim);
+    const mean = (60e6 * power) / (2 * Math.PI * rim * n);
+    const force = arc > 0 ? (mean * teethInCut(ZEFP, arc, depth, rim)) / ((ZEFP * arc) / (2 * Math.PI)) : mean;
     return {
       angle: (angle * 180) / Math.PI,
       width: e.width[k]!,

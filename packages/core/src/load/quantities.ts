@@ -34,6 +34,21 @@ export function cuttingForce(kc11: number, mc: number, width: number, chip: numb
   return chip > 0 ? kc11 * width * Math.pow(chip, 1 - mc) : 0;
 }
 
+/** Helix of end mills, rad: 30°, common practice, no source; catalogues rarely tell it. */
+const HELIX = Math.PI / 6;
+
+/**
+ * Teeth that share a cut, on the mean of the time in which any of them cuts: all of them over the whole turn, but of a tooth the
+ * cut lasts longer than its arc by what its helix lags behind over the depth (geometry).
+ *
+ * @param arc engagement, rad
+ */
+export function teethInCut(teeth: number, arc: number, depth: number, radius: number): number {
+  const ofTurn = (teeth * arc) / (2 * Math.PI);
+  const lag = (depth * Math.tan(HELIX)) / radius;
+  return ofTurn * Math.max(1, (2 * Math.PI) / (teeth * (arc + lag)));
+}
+
 /** Second moment of area of a round bar, π d⁴ / 64, mm⁴. */
 export function secondMoment(diameter: number): number {
   return (Math.PI * diameter ** 4) / 64;
