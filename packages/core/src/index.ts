@@ -91,7 +91,16 @@ export { STIFFNESS } from './load/practice';
 export { coolantDoubt, houseCoolant } from './load/coolant';
 export { LOAD_QUANTITIES, type LoadQuantity } from './load/loadAlong';
 export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';
-export { cuttingOf, type CuttingFigures, type OwnCutting, STRENGTHS, USUAL_STRENGTH } from './load/stepCutting';
+export {
+  cuttingOf,
+  type CuttingFigures,
+  EVEN_BY,
+  type EvenFeed,
+  evenSchema,
+  type OwnCutting,
+  STRENGTHS,
+  USUAL_STRENGTH,
+} from './load/stepCutting';
 export { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from './link/stepTravel';
 export { type LeftOut } from './link/context';
 export {

@@ -10,7 +10,6 @@ import { closedAreas } from '../field/bounds';
 import { restSpec } from '../field/wanted';
 import type { LeftOut, StepContext } from '../link/context';
 import { ringOf } from '../link/workspace';
-import { timesOf } from '../path/times';
 import type { Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
 import type { HeightMap } from '../steel/heightMap';
@@ -20,7 +19,7 @@ import { BANDS, runOver } from '../simulate/runOver';
 import { cutterProfile, holderProfile } from '../tool/shape';
 import { findingsOf } from './findings';
 import { FINEST_CELL_MM, type Piece } from './piece';
-import { postedPath, type StepResult, type StepSteel, timeFigures } from './result';
+import { pacedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
 import { conditionsOf, loadFigures } from './stepLoads';
 import { withCutsForWays } from './waysInSteel';
@@ -79,7 +78,7 @@ export async function calculateStep(
   { crew, onProgress, cache }: Work,
 ): Promise<StepResult> {
   const started = Date.now();
-  const { piece, job } = snapshot;
+  const { piece } = snapshot;
   const { step, shape, key } = at;
   if (at.problem) throw new EsquisseError('value-invalid', at.problem.message, at.problem.key, step.id);
   const tell = (what: string, from: number, to: number) => (share: number) =>
@@ -102,7 +101,7 @@ export async function calculateStep(
   tell('checks', 0.85, 1)(0);
   // figures are worked out here while the crew looks for leftovers and contacts
   const { engagement } = machined;
-  const [leftover, gouges, held, ridges, contact, reach, { posted, times, load }] = await together(
+  const [leftover, gouges, held, ridges, contact, reach, { path: posted, times, plainTime, load }] = await together(
     leftoverOn(
       piece,
       machined.after,
@@ -115,9 +114,8 @@ export async function calculateStep(
     contactSpeedIn(at, motions, crew),
     reachIn(piece, at, motions, crew),
     Promise.resolve().then(() => {
-      const posted = postedPath(motions, at.cutting, at.plannedSafeZ, at.safeZ);
-      const times = timesOf(posted, job.setup.machine);
-      return { posted, times, load: loadFigures(engagement, posted, times, conditionsOf(snapshot, at)) };
+      const paced = pacedPath(motions, engagement, snapshot, at, at.plannedSafeZ);
+      return { ...paced, load: loadFigures(engagement, paced.path, paced.times, conditionsOf(snapshot, at)) };
     }),
   );
   const next = { after: machined.after, leftover };
@@ -141,6 +139,7 @@ export async function calculateStep(
     figures: {
       seconds: (Date.now() - started) / 1000,
       ...timeFigures(posted, times, machined.removed),
+      plainTime,
       load,
       leftover: leftoverFigures(leftover),
       unfinished,

@@ -34,8 +34,9 @@ export interface FindingPlace {
 /** What a step did, in figures. Lengths in mm, times in s. */
 export interface StepFigures {
   seconds: number;
-  /** Machine time. */
+  /** Machine time; and what it would be if the feed did not follow the load, where it does. */
   time: number;
+  plainTime?: number | undefined;
   lengths: Record<(typeof MOTION_NAMES)[number], number>;
   /** Length at feed without taking anything off. */
   air: number;

@@ -1,5 +1,6 @@
 import { sharedFloat32, sharedFloat64 } from '../base/shared';
 import type { LeftOut } from '../link/context';
+import { evenFeed } from '../load/evenFeed';
 import type { CuttingFigures } from '../load/stepCutting';
 import { timesOf } from '../path/times';
 import { Motion, type Motions, type Toolpath } from '../path/toolpath';
@@ -9,7 +10,7 @@ import type { HeightMap } from '../steel/heightMap';
 import type { BandHistory } from '../steel/history';
 import { removalRates, type StepFigures, travelFigures } from './findings';
 import type { Snapshot, SnapshotStep } from './snapshot';
-import { conditionsOf, loadFigures } from './stepLoads';
+import { conditionsOf, loadFigures, ownLoad } from './stepLoads';
 
 /** The steel of a step from its beginning to its end. */
 export interface StepSteel {
@@ -52,7 +53,26 @@ export interface StepResult {
 /** Feeds by what motions are for, mm/min. */
 type Feeds = Pick<CuttingFigures, 'vf' | 'entry' | 'plunge' | 'link' | 'back'>;
 
-/** A path as it is posted: with feeds by what its motions are for, and crossing at the step's own height. */
+/** A step's path as it is posted: with its feeds, which may follow the load, and the time that it would take if they did not. */
+export function pacedPath(
+  motions: Motions,
+  engagement: Engagement,
+  snapshot: Snapshot,
+  at: SnapshotStep,
+  plannedSafeZ: number,
+): { readonly path: Toolpath; readonly times: Float64Array; readonly plainTime: number | undefined } {
+  const { machine } = snapshot.job.setup;
+  const plain = postedPath(motions, at.cutting, plannedSafeZ, at.safeZ);
+  const times = timesOf(plain, machine);
+  const { even } = at.step.cutting;
+  if (!even) return { path: plain, times, plainTime: undefined };
+  const most = even.most ?? ownLoad(snapshot, at, even.by);
+  const feed = evenFeed(plain, engagement, conditionsOf(snapshot, at), even, most, machine.maxFeed);
+  const path = { ...plain, feed };
+  return { path, times: timesOf(path, machine), plainTime: times[times.length - 1] ?? 0 };
+}
+
+/** A path with feeds by what its motions are for, and crossing at the step's own height. */
 export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number, safeZ: number): Toolpath {
   const { x, y, z: planned, kind } = motions;
   const n = x.length;
@@ -82,16 +102,15 @@ export function timeFigures(path: Toolpath, times: Float64Array, removed: Float3
 
 /** A result with feeds, crossing height and times as a snapshot has them; path and steel stay as they are. */
 export function retimed(result: StepResult, snapshot: Snapshot, at: SnapshotStep): StepResult {
-  const { cutting, safeZ, timesKey } = at;
+  const { timesKey } = at;
   if (result.timesKey === timesKey) return result;
-  const path = postedPath(result.motions, cutting, result.plannedSafeZ, safeZ);
-  const times = timesOf(path, snapshot.job.setup.machine);
+  const { path, times, plainTime } = pacedPath(result.motions, result.engagement, snapshot, at, result.plannedSafeZ);
   const load = loadFigures(result.engagement, path, times, conditionsOf(snapshot, at));
   return {
     ...result,
     timesKey,
     path,
     times,
-    figures: { ...result.figures, ...timeFigures(path, times, result.removed), load },
+    figures: { ...result.figures, ...timeFigures(path, times, result.removed), plainTime, load },
   };
 }

@@ -114,6 +114,7 @@ function stepsOf(job: Job, piece: Piece): SnapshotStep[] {
       machine.rounding,
       machine.timeFactor,
       safeZ,
+      [step.cutting.even, machine.maxFeed],
       loadKey({ n: cutting.n, tool, material: job.material, machine }),
     );
     steps.push({

@@ -1,4 +1,6 @@
 import { LOAD_QUANTITIES, LoadAlong, type LoadConditions, loadLimits, type LoadQuantity } from '../load/loadAlong';
+import { stepLoad } from '../job/following';
+import type { EvenFeed } from '../load/stepCutting';
 import { Motion, type Toolpath } from '../path/toolpath';
 import type { Engagement } from '../simulate/engagement';
 import { RATE_SPANS } from './findings';
@@ -14,6 +16,13 @@ const BINS = 24;
 /** What turns the engagement of a step into forces. */
 export function conditionsOf({ job }: Pick<Snapshot, 'job'>, { tool, cutting }: SnapshotStep): LoadConditions {
   return { n: cutting.n, tool, material: job.material, machine: job.setup.machine };
+}
+
+/** What a quantity is in a step's own cut, or what machine and assembly are to bear when that is less. */
+export function ownLoad({ job }: Pick<Snapshot, 'job'>, at: SnapshotStep, by: EvenFeed['by']): number {
+  const { chip, power, deflection } = stepLoad(job, at.tool, at.bound.cut(at.shape), at.cutting);
+  const own = { chip, power, bending: deflection }[by];
+  return Math.min(own, loadLimits(conditionsOf({ job }, at))[by] ?? Infinity);
 }
 
 /**

@@ -8,8 +8,9 @@ import { MOST_BENDING_MM } from '../load/loadAlong';
 
 /** What a step asks of tool and machine at its speed and feed. */
 export interface StepLoad {
-  /** Engagement angle, degrees. */
+  /** Engagement angle, degrees, and largest chip thickness, mm. */
   phi: number;
+  chip: number;
   /** kW. */
   power: number;
   /** Bending at the tip, mm. */
@@ -60,6 +61,7 @@ export function stepLoad(
   ].filter(Boolean);
   return {
     phi: d.phi.value,
+    chip: d.hex.value,
     power: d.Pc.value,
     deflection: d.deflection.value,
     ...(warnings.length > 0 ? { warning: `This cut ${warnings.join('; ')}.` } : {}),

@@ -18,6 +18,21 @@ export const STRENGTHS = [
 ] as const;
 export const USUAL_STRENGTH = 2;
 
+/** Quantities of the load by which a feed can be evened. */
+export const EVEN_BY = ['chip', 'power', 'bending'] as const;
+
+/** A feed that follows the load. */
+export const evenSchema = z.object({
+  by: z.enum(EVEN_BY),
+  /** What that is not to exceed, mm or kW; null: what it is in the step's own cut. */
+  most: z.number().positive().max(500).nullable().default(null),
+  /** Least and largest feed, as shares of the step's own, and how much it may change over a millimetre. */
+  least: z.number().min(0.1).max(1).default(0.5),
+  fastest: z.number().min(1).max(4).default(1.8),
+  perMm: z.number().min(0.01).max(10).default(0.3),
+});
+export type EvenFeed = z.infer<typeof evenSchema>;
+
 /** Speed and feeds of a step beside what follows from its cut. */
 export const stepCuttingSchema = z
   .object({
@@ -25,6 +40,8 @@ export const stepCuttingSchema = z
     from: z.enum(['cut', 'crib']).default('crib'),
     /** Index into {@link STRENGTHS}. */
     strength: z.int().min(0).max(4).default(USUAL_STRENGTH),
+    /** A feed that follows the load; null: it is the same in all cuts. */
+    even: evenSchema.nullable().default(null),
     /** Set by hand, each alone: vc m/min or n 1/min; fz mm or vf mm/min; the other feeds mm/min. */
     own: z
       .object({

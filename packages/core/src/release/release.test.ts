@@ -5,6 +5,7 @@ import { EsquisseError } from '../base/errors';
 import type { StepResult } from '../evaluate/result';
 import type { Session } from '../evaluate/session';
 import type { Job } from '../job/job';
+import { evenSchema } from '../load/stepCutting';
 import { Motion } from '../path/toolpath';
 import { postOf } from '../post/definition';
 import { writeProgram } from '../post/writer';
@@ -61,6 +62,24 @@ describe('release', () => {
     session = await calculated(job(), basin);
     steps = postedSteps(session, session.snapshot);
     posted = await release(session, crewHere());
+  });
+
+  it('says yes to a feed that follows the load, with F words of its own, and no when one of them is another', async () => {
+    const own = job();
+    own.steps[0]!.cutting.even = evenSchema.parse({ by: 'power', least: 0.4, fastest: 2 });
+    const plain = session.results.get('s1')!.path;
+    const even = await calculated(own, basin);
+    const path = even.results.get('s1')!.path;
+    expect(path.x).toEqual(plain.x);
+    expect(new Set(path.feed).size).toBeGreaterThan(new Set(plain.feed).size + 5);
+    const { ok, text } = await release(even, crewHere());
+    expect(ok).toBe(true);
+    const steps = postedSteps(even, even.snapshot);
+    const words = [...new Set(text.match(/F\d+(\.\d+)?/g))];
+    expect(words.length).toBeGreaterThan(8);
+    const other = text.replace(words[4]!, `F${Number(words[4]!.slice(1)) + 60}`);
+    const verdicts = await proveText(other, even.snapshot, steps, post, crewHere());
+    expect(verdicts.some((v) => !v.ok)).toBe(true);
   });
 
   it('says yes to what was calculated; every motion was held against the plan, within the rounding of its words', () => {

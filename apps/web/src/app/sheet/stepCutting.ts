@@ -5,6 +5,9 @@ import {
   coolantDoubt,
   COOLANTS,
   type CuttingFigures,
+  EVEN_BY,
+  type EvenFeed,
+  evenSchema,
   houseCoolant,
   type OwnCutting,
   STRENGTHS,
@@ -13,7 +16,7 @@ import { ChoiceField } from '../shared/choiceField';
 import { Fold } from '../shared/fold';
 import { feed, told, unitOf } from '../shared/units';
 import { ValueField } from '../shared/valueField';
-import { withCoolant, withOwnCutting, withStart, withStrength } from '../state/stepEdit';
+import { withCoolant, withEvenFeed, withOwnCutting, withStart, withStrength } from '../state/stepEdit';
 import { Editor } from '../state/editor';
 import { ChosenStep } from './chosenStep';
 
@@ -76,6 +79,12 @@ const STARTS = [
   { value: 'crib', label: 'the figures of the crib' },
 ];
 const HOUSE = 'house';
+const STEADY_FEED = 'nothing';
+const EVEN_WORDS: Record<EvenFeed['by'], string> = {
+  chip: 'Largest chip hex',
+  power: 'Cutting power',
+  bending: 'Bending at the tip',
+};
 
 /** Speed, feeds and coolant of the chosen step: what follows from its cut, and what was set by hand. */
 @Component({
@@ -118,6 +127,29 @@ const HOUSE = 'house';
         }
         <p class="pencil note">Grey follows; ink was set by hand: empty the field and it follows again.</p>
         <esq-choice-field
+          label="Feed follows"
+          key="even"
+          [value]="s.cutting.even?.by ?? steadyFeed"
+          [options]="evenBy"
+          [house]="s.cutting.even === null"
+          (chosen)="even(s.id, $event)"
+        />
+        @if (s.cutting.even; as even) {
+          @for (field of evenFields(); track field.key) {
+            <esq-value-field
+              [label]="field.label"
+              [key]="field.key"
+              [value]="field.value"
+              [unit]="field.unit"
+              [house]="field.isHouse"
+              [optional]="true"
+              [placeholder]="field.key === 'most' ? 'own cut' : ''"
+              [why]="field.why"
+              [accept]="evenAcceptor(s.id, field.key)"
+            />
+          }
+        }
+        <esq-choice-field
           label="Coolant"
           key="coolant"
           [value]="s.coolant ?? house"
@@ -145,6 +177,11 @@ export class StepCutting {
   protected readonly step = this.chosen.step;
   protected readonly starts = STARTS;
   protected readonly house = HOUSE;
+  protected readonly steadyFeed = STEADY_FEED;
+  protected readonly evenBy = [
+    { value: STEADY_FEED, label: 'nothing: one feed in all cuts' },
+    ...EVEN_BY.map((by) => ({ value: by as string, label: EVEN_WORDS[by] })),
+  ];
   protected readonly strengths = STRENGTHS.map(({ name }, i) => ({ value: `${i}`, label: name }));
 
   protected readonly strengthWords = computed(() => {
@@ -185,6 +222,48 @@ export class StepCutting {
     const { grade } = tool.cutter;
     return coolantDoubt(step.coolant ?? houseCoolant(job.material, grade), job.material, grade) ?? '';
   });
+
+  /** Bounds of a feed that follows the load, with what holds where they are empty. */
+  protected readonly evenFields = computed(() => {
+    const even = this.step()?.cutting.even;
+    if (!even) return [];
+    const house = evenSchema.parse({ by: even.by });
+    const share = (key: 'least' | 'fastest' | 'perMm', label: string, why: string) => ({
+      ...{ key, label, why, unit: '%' },
+      value: Math.round(1000 * even[key]) / 10,
+      isHouse: even[key] === house[key],
+    });
+    return [
+      {
+        key: 'most' as const,
+        label: `${EVEN_WORDS[even.by]}, at most`,
+        unit: even.by === 'power' ? 'kW' : 'mm',
+        value: even.most,
+        isHouse: even.most === null,
+        why: "Empty: what it is in the step's own cut, or what machine and assembly are to bear.",
+      },
+      share('least', 'Least feed', 'Of the feed above; no slower, whatever the load.'),
+      share('fastest', 'Largest feed', 'Of the feed above: in air, and where little steel is met.'),
+      share('perMm', 'Change per mm', 'Of the feed above, over a millimetre of the way.'),
+    ];
+  });
+
+  protected even(stepId: string, by: string): void {
+    const even = by === STEADY_FEED ? null : evenSchema.parse({ by });
+    this.editor.make('workplan', (job) => withEvenFeed(job, stepId, even));
+  }
+
+  protected evenAcceptor(
+    stepId: string,
+    key: Exclude<keyof EvenFeed, 'by'>,
+  ): (value: number | null) => string | undefined {
+    return (value) => {
+      const now = this.step()?.cutting.even;
+      if (!now) return undefined;
+      const size = value === null ? evenSchema.parse({ by: now.by })[key] : key === 'most' ? value : value / 100;
+      return this.editor.change((job) => withEvenFeed(job, stepId, { ...now, [key]: size }));
+    };
+  }
 
   protected acceptor(stepId: string, key: OwnCutting): (value: number | null) => string | undefined {
     return (value) => this.editor.change((job) => withOwnCutting(job, stepId, key, value ?? undefined));

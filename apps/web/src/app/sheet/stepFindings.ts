@@ -35,6 +35,11 @@ const MUCH_SLOW = 0.2;
     <div class="row">
       <span>Time at the machine</span><span class="number" data-testid="step-time">{{ clock(f.time) }}</span>
     </div>
+    @if (f.plainTime !== undefined) {
+      <div class="row pencil" data-testid="plain-time">
+        <span>At one feed, before it follows the load</span><span class="number">{{ clock(f.plainTime) }}</span>
+      </div>
+    }
     <div class="row">
       <span>cut / air / rapid</span>
       <span class="number"

@@ -1,4 +1,13 @@
-import { type Coolant, type Job, kindOf, type OwnCutting, type Step, STRENGTHS, type Value } from '@esquisse/core';
+import {
+  type Coolant,
+  type EvenFeed,
+  type Job,
+  kindOf,
+  type OwnCutting,
+  type Step,
+  STRENGTHS,
+  type Value,
+} from '@esquisse/core';
 import { withRelation } from './edit';
 
 /** Small pure changes of a step beside the values of its kind. */
@@ -20,6 +29,11 @@ export function withOwnCutting(job: Job, id: string, key: OwnCutting, value: num
     if (value !== undefined) own[key] = value;
     return { ...step, cutting: { ...step.cutting, own } };
   });
+}
+
+/** Whether the feed of a step follows its load, and how. */
+export function withEvenFeed(job: Job, id: string, even: EvenFeed | null): Job {
+  return withStepOf(job, id, (step) => ({ ...step, cutting: { ...step.cutting, even } }));
 }
 
 /** Where speed and feed of a step follow from. */
