@@ -155,6 +155,8 @@ export { type CutterRow } from './evaluate/nextCutters';
 export { clearShare, type LengthsByNeed } from './check/reachAlong';
 export { MISSED_SHARE } from './check/ridges';
 export { NOT_CUT, OUT_OF_REACH } from './check/ridgeField';
+export { type Rival, type Rivals } from './evaluate/rivals';
+export { carriedValues, isCarried } from './strategy/carriedValues';
 export { type LoadFigure, type LoadFigures } from './evaluate/loadFigure';
 export { type RidgeField } from './evaluate/ridgeLens';
 export { type StandOut } from './evaluate/standOut';

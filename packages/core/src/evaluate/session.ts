@@ -27,6 +27,7 @@ import { compareFinishers, type Finishers } from './finishers';
 import type { Piece } from './piece';
 import { retimed, type StepResult } from './result';
 import { Snapshot, type SnapshotStep } from './snapshot';
+import { compareRivals, type Rivals } from './rivals';
 import { loadField } from './loadLens';
 import { type RidgeField, ridgeField } from './ridgeLens';
 import { type StandOut, standOutOver } from './standOut';
@@ -367,6 +368,18 @@ export class Session {
     if (!at || !this.isFresh(stepId))
       throw new EsquisseError('job-invalid', 'The load is told once the step is calculated.', stepId);
     return loadField(this.snapshot, at, this.known(stepId), map, motion, quantity);
+  }
+
+  /** A step that is up to date beside its rival kind. @throws EsquisseError when it is not, or has none */
+  async rivals(stepId: string, crew: Crew, onDone: (share: number) => void): Promise<Rivals> {
+    const { snapshot } = this;
+    const at = snapshot.step(stepId);
+    if (!at || !this.isFresh(stepId))
+      throw new EsquisseError('job-invalid', 'Kinds are compared once the step is calculated.', stepId);
+    const before = this.resultBefore(snapshot, at.index);
+    const found = await compareRivals(snapshot, at, this.known(stepId), before, crew, onDone);
+    if (!found) throw new EsquisseError('job-invalid', 'There is no other kind that does the same.', stepId);
+    return found;
   }
 
   /** What other cutters and patterns would do in a finishing step. @throws EsquisseError for a step of another kind */

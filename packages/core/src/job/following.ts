@@ -57,7 +57,9 @@ export function stepLoad(
     d.Mc.value > machine.torque ? `takes ${d.Mc.value.toFixed(1)} Nm, the spindle has ${machine.torque}` : '',
     n > machine.maxSpindle ? `turns ${n} 1/min, the spindle ${machine.maxSpindle}` : '',
     d.vf.value > machine.maxFeed ? `feeds ${Math.round(d.vf.value)} mm/min, the machine ${machine.maxFeed} mm/min` : '',
-    d.deflection.value > (tool.assembly.mostBending ?? MOST_BENDING_MM) ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm` : '',
+    d.deflection.value > (tool.assembly.mostBending ?? MOST_BENDING_MM)
+      ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm`
+      : '',
   ].filter(Boolean);
   return {
     phi: d.phi.value,

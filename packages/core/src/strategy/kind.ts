@@ -87,6 +87,8 @@ export interface StepDefinition<V extends Values> {
   rest?: (values: V) => RestOf | undefined;
   /** It can be held to picked faces of the part. */
   byFaces?: true;
+  /** The kind that does the same in another way, which a step can be compared with by its id. */
+  rival?: string;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
   sideStep?: (values: V, tool: ToolShape) => number;
   /** The cut that speeds and feeds follow from. */
@@ -124,7 +126,7 @@ export interface BoundStep {
 /** A kind of step, its values' type closed in: everything that sheet, chooser, evaluation and post need to know of it. */
 export interface StepKind extends Pick<
   StepDefinition<Values>,
-  'id' | 'name' | 'group' | 'about' | 'fields' | 'tasks' | 'refuses' | 'house'
+  'id' | 'name' | 'group' | 'about' | 'fields' | 'tasks' | 'refuses' | 'house' | 'rival'
 > {
   /** Whether its steps look for a region of their own. */
   readonly hasRegion: boolean;
@@ -157,7 +159,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     expect: definition.expect && ((context) => definition.expect!(context, values)),
     region: definition.region && ((context) => definition.region!(context, values)),
   });
-  const { id, name, group, about, fields, tasks, refuses, house } = definition;
+  const { id, name, group, about, fields, tasks, refuses, house, rival } = definition;
   return {
     id,
     name,
@@ -167,6 +169,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     tasks,
     refuses,
     house,
+    ...(rival === undefined ? {} : { rival }),
     hasRegion: definition.region !== undefined,
     byFaces: definition.byFaces ?? false,
     isCompared: definition.ridges !== undefined && definition.expect !== undefined,

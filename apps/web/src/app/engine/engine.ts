@@ -15,6 +15,7 @@ import {
   type Picked,
   type Point2,
   type Progress,
+  type Rivals,
   type Survey,
   type Vec3,
   type Lay,
@@ -53,6 +54,7 @@ export type WorkName =
   | 'ridges'
   | 'expectation'
   | 'comparison'
+  | 'rivals'
   | 'survey';
 
 /** A file that takes longer to read is given up, s. */
@@ -280,6 +282,11 @@ export class Engine {
   /** How hard the step at the playhead cut. @throws EsquisseError when no calculated step is there, or it takes no steel */
   load(moment: Moment, quantity: LoadQuantity): Promise<LoadView> {
     return this.ask((p) => p.load(moment, quantity));
+  }
+
+  /** A step beside the kind that does the same in another way. @throws EsquisseError when it is not up to date, or there is none */
+  rivals(stepId: string, onProgress: (share: number) => void): Promise<Rivals> {
+    return this.flagged('rivals', (cancel) => this.ask((p) => p.rivals(stepId, cancel, proxy(onProgress))));
   }
 
   /** What each cutter would take of the steel at a place of the workplan, told better and better. */

@@ -23,6 +23,7 @@ import {
   type HeightMap,
   type Job,
   type LoadQuantity,
+  type Rivals,
   laidBoxes,
   type LaidBoxes,
   layMesh,
@@ -399,6 +400,11 @@ export class Planner {
   /** What other cutters and patterns would do in a finishing step. */
   finishers(stepId: string, ...[cancel, onProgress]: Watched): Promise<Finishers> {
     return this.session.finishers(stepId, this.crew(cancel), onProgress);
+  }
+
+  /** A step beside the kind that does the same in another way. */
+  rivals(stepId: string, ...[cancel, onProgress]: Watched): Promise<Rivals> {
+    return this.session.rivals(stepId, this.crew(cancel), onProgress);
   }
 
   /** How far a step's cutter has to stand out over the part. */

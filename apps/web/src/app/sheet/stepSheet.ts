@@ -39,6 +39,7 @@ import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
 import { StepLoad } from './stepLoad';
 import { StepReach } from './stepReach';
+import { StepRivals } from './stepRivals';
 import { StepRegion } from './stepRegion';
 
 const SECTIONS: { id: SheetSection; name: string }[] = [
@@ -70,6 +71,7 @@ interface Piece {
     StepExpected,
     StepFindings,
     StepLoad,
+    StepRivals,
     StepReach,
     StepLimits,
     StepRegion,
@@ -212,6 +214,7 @@ interface Piece {
         @if (figures(); as f) {
           <esq-step-findings [figures]="f" [tool]="tool()" (stand)="stand($event)" (standNear)="standNear($event)" />
           <esq-step-load [figures]="f" (stand)="stand($event)" />
+          <esq-step-rivals />
           <esq-step-reach [figures]="f" />
         }
         <div class="row actions">

@@ -1,6 +1,8 @@
 import {
+  carriedValues,
   type Coolant,
   type EvenFeed,
+  isCarried,
   type Job,
   kindOf,
   type OwnCutting,
@@ -66,18 +68,14 @@ export function withKind(job: Job, id: string, kindId: string, house: Readonly<R
   const kind = kindOf(kindId);
   return withStepOf(job, id, (step) => {
     if (!kind) return step;
-    const values: Record<string, Value> = { ...house };
-    const own = [kind, kindOf(step.kind)].flatMap((k) => k?.fields.filter((f) => f.own).map((f) => f.key) ?? []);
-    const isKept = (key: string): boolean => key in house && !own.includes(key);
-    const relations = Object.entries(step.relations ?? {}).filter(([key]) => isKept(key));
-    for (const [key, value] of Object.entries(step.values))
-      if (isKept(key) && 'values' in kind.check({ ...values, [key]: value })) values[key] = value;
+    const from = kindOf(step.kind);
+    const relations = Object.entries(step.relations ?? {}).filter(([key]) => isCarried(kind, from, house, key));
     const isNamed = step.name === kindOf(step.kind)?.name || step.name === '';
     return {
       ...step,
       kind: kindId,
       name: isNamed ? kind.name : step.name,
-      values,
+      values: carriedValues(kind, from, house, step.values),
       relations: relations.length > 0 ? Object.fromEntries(relations) : undefined,
     };
   });

@@ -10,6 +10,7 @@ export const levelRoughing = defineStep({
   id: 'level-roughing',
   name: 'Level roughing',
   group: 'open up',
+  rival: 'steady-roughing',
   about: 'Level by level from the top, in loops that follow the walls or in straight lines.',
   schema: roughingSchema,
   fields: ROUGHING_FIELDS,

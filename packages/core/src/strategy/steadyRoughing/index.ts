@@ -67,6 +67,7 @@ export const steadyRoughing = defineStep<Values>({
   id: 'steady-roughing',
   name: 'Steady-load roughing',
   group: 'open up',
+  rival: 'level-roughing',
   about: 'At full depth, steered so that the cutter never meets more steel than it was asked to; stairs on the way up.',
   schema,
   fields: FIELDS,
