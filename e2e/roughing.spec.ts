@@ -182,3 +182,45 @@ test('a step of steady load: width and engagement angle are one value, and its w
   await expect(page.getByRole('alert')).toContainText('at most half the cutter');
   expect(errors).toEqual([]);
 });
+
+test('how hard a step cuts is told over its time and on the steel; a feed can follow it, and its rival is one press away', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-1').click();
+  await page.getByTestId('calculate').click();
+  await idle(page);
+  const load = page.getByTestId('step-load');
+  await load.getByRole('button', { name: /^Load:/ }).click();
+  await expect(
+    load.getByRole('img', { name: /^Engagement angle over the step's time, \d+° at the most/ }),
+  ).toBeVisible();
+  // the hardest place is where the step stands then
+  await load.getByRole('button', { name: 'Show the most of Cutting power' }).click();
+  await expect(page.getByText(/steel at .*, step 1, motion \d+/)).toBeVisible();
+  await load.getByTestId('show-load').click();
+  await expect(page.getByText('half the way')).toBeVisible();
+  await choose(page, 'Load', 'Cutting power Pc');
+  await expect(page.getByLabel('Lengths in steel of the whole step, by this load')).toBeVisible();
+
+  const time = await page.getByTestId('step-time').innerText();
+  await page.getByRole('button', { name: /^Speed and feeds/ }).click();
+  await choose(page, 'Feed follows', 'Cutting power');
+  await expect(page.getByTestId('plain-time')).toContainText(time);
+  await expect(page.getByTestId('step-time')).not.toHaveText(time);
+  // steel and path are the same: nothing has to be calculated anew
+  await expect(page.getByTestId('calculate')).toBeDisabled();
+  await type(page, 'Least feed', '300');
+  await expect(page.locator('mat-error')).toContainText('At most 100 %');
+  await type(page, 'Least feed', '60');
+
+  await page.getByTestId('compare-rival').click();
+  await expect(page.getByTestId('rivals')).toBeVisible();
+  await page.getByTestId('take-rival').click();
+  await expect(page.getByTestId('sentence')).toContainText('deep, never wider than');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('sentence')).not.toContainText('never wider than');
+  expect(errors).toEqual([]);
+});

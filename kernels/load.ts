@@ -42,8 +42,8 @@ const ROUNDING: f64 = 1e-9;
  * it is on the mean in the outermost cell at the cutter's side.
  */
 let thinnest: f64 = 0.05;
-/** A record: the motion it ends in (i32), its number (i32), eight figures (f32), strips (u64). */
-const RECORD: usize = 48;
+/** A record: the motion it ends in (i32), its number (i32), nine figures (f32), strips that are met, by all and by the flank (u64). */
+const RECORD: usize = 64;
 
 let records: usize = 0;
 let most: i32 = 0;
@@ -61,8 +61,11 @@ let surface: f64 = 0;
 let deepest: f64 = 0;
 let thickest: f64 = 0;
 let rim: f64 = 0;
+/** Cells that are met first, of all and of those that the flank meets. */
 let cells: f64 = 0;
+let flankCells: f64 = 0;
 let met: u64 = 0;
+let flankMet: u64 = 0;
 
 /**
  * Says where records go and how many there is room for, over what length each tells, from the path's beginning, into how many
@@ -139,7 +142,9 @@ function close(k: i32, share: f64): void {
     store<f32>(at, <f32>deepest, 28);
     store<f32>(at, <f32>thickest, 32);
     store<f32>(at, <f32>rim, 36);
-    store<u64>(at, met, 40);
+    store<f32>(at, <f32>(flankCells * cell * cell), 40);
+    store<u64>(at, met, 48);
+    store<u64>(at, flankMet, 56);
     written++;
   }
   number++;
@@ -154,7 +159,9 @@ function clear(): void {
   thickest = 0;
   rim = 0;
   cells = 0;
+  flankCells = 0;
   met = 0;
+  flankMet = 0;
 }
 
 /** Adds what a short straight piece takes. */
@@ -194,6 +201,7 @@ function look(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64): void {
   const flat24 = f32x4.splat(<f32>(flat * flat));
   const floor4 = f32x4.splat(<f32>floor);
   const flutes4 = f32x4.splat(<f32>flutes);
+  const corner4 = f32x4.splat(<f32>corner);
   const none4 = f32x4.splat(Infinity);
   const least4 = f32x4.splat(<f32>NONE_MM);
   const side = TILE * cell;
@@ -274,7 +282,9 @@ function look(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64): void {
           const from = f32x4.pmin(before, f32x4.pmin(h, f32x4.add(tip, flutes4)));
           on = v128.and(on, f32x4.gt(f32x4.sub(from, to), least4));
           if (!v128.any_true(on)) continue;
-          cells += popcnt(i32x4.bitmask(v128.and(on, f32x4.gt(before, f32x4.add(h, least4)))));
+          const first = v128.and(on, f32x4.gt(before, f32x4.add(h, least4)));
+          cells += popcnt(i32x4.bitmask(first));
+          flankCells += popcnt(i32x4.bitmask(v128.and(first, f32x4.gt(f32x4.sub(from, tip), corner4))));
           take(on, f32x4.sub(from, tip), f32x4.sub(to, tip), v, from2, d2, <f32>cos, <f32>sin);
         }
       }
@@ -336,10 +346,18 @@ function take(on: v128, from: v128, to: v128, v: v128, from2: v128, d2: v128, co
   rim = Math.max(rim, <f64>largestOf(v128.and(sides, begun)));
   const strip = f32x4.mul(f32x4.add(v, radius4), f32x4.splat(<f32>(strips / (2 * radius))));
   const place = i32x4.trunc_sat_f32x4_s(f32x4.pmax(zero4, f32x4.pmin(f32x4.splat(<f32>(strips - 1)), strip)));
-  if (lanes & 1) met |= (<u64>1) << (<u64>i32x4.extract_lane(place, 0));
-  if (lanes & 2) met |= (<u64>1) << (<u64>i32x4.extract_lane(place, 1));
-  if (lanes & 4) met |= (<u64>1) << (<u64>i32x4.extract_lane(place, 2));
-  if (lanes & 8) met |= (<u64>1) << (<u64>i32x4.extract_lane(place, 3));
+  const flanks = i32x4.bitmask(v128.and(sides, isFlank));
+  mark(lanes, flanks, 1, i32x4.extract_lane(place, 0));
+  mark(lanes, flanks, 2, i32x4.extract_lane(place, 1));
+  mark(lanes, flanks, 4, i32x4.extract_lane(place, 2));
+  mark(lanes, flanks, 8, i32x4.extract_lane(place, 3));
+}
+
+/** Marks a strip as met, when a lane is among those that meet it. */
+function mark(lanes: i32, flanks: i32, which: i32, strip: i32): void {
+  const bit = (<u64>1) << (<u64>strip);
+  if (lanes & which) met |= bit;
+  if (flanks & which) flankMet |= bit;
 }
 
 /** Height of the cutter's underside above its tip at distances from the axis, given their squares. */

@@ -27,9 +27,9 @@ export const evenSchema = z.object({
   /** What that is not to exceed, mm or kW; null: what it is in the step's own cut. */
   most: z.number().positive().max(500).nullable().default(null),
   /** Least and largest feed, as shares of the step's own, and how much it may change over a millimetre. */
-  least: z.number().min(0.1).max(1).default(0.5),
-  fastest: z.number().min(1).max(4).default(1.8),
-  perMm: z.number().min(0.01).max(10).default(0.3),
+  least: z.number().min(0.1, 'At least 10 %.').max(1, 'At most 100 %.').default(0.5),
+  fastest: z.number().min(1, 'At least 100 %.').max(4, 'At most 400 %.').default(1.8),
+  perMm: z.number().min(0.01, 'At least 1 %.').max(10, 'At most 1000 %.').default(0.3),
 });
 export type EvenFeed = z.infer<typeof evenSchema>;
 

@@ -62,27 +62,30 @@ function mean(e: Engagement, of: Float32Array, isOwn: (k: number) => boolean): n
 }
 
 describe('how much of the cutter is in steel', () => {
-  it('beside a wall is arccos(1 - ae/R), ae ap and R φ ap, aslant to the grid (ISO 3002-3, geometry)', () => {
+  it('beside a wall is arccos(1 - ae/R), ae ap and R φ ap, whatever the corner (ISO 3002-3, geometry)', () => {
     const R = 5;
     fc.assert(
       fc.property(
         fc.double({ min: 0.15, max: 1.4, noNaN: true }),
-        fc.double({ min: 1.5, max: 9, noNaN: true }),
-        fc.double({ min: 0.5, max: 12, noNaN: true }),
-        (angle, ae, ap) => {
+        fc.double({ min: 1.5, max: 6, noNaN: true }),
+        fc.double({ min: 2.5, max: 12, noNaN: true }),
+        fc.constantFrom(0, 2),
+        (angle, ae, ap, RE) => {
           // a slot, and beside it the cut that is looked at
           const slot = line(angle, 0, -ap, -50, 50, 3);
-          const e = run([...slot, ...line(angle, ae, -ap, -50, 50)], 2 * R, 0);
+          const e = run([...slot, ...line(angle, ae, -ap, -50, 50)], 2 * R, RE);
           // away from the block's border
           const inside = (k: number): boolean => {
             const at = e.motion[k]! - slot.length - 1;
             return at > 0 && Math.abs(at / 250 - 0.5) < 0.15;
           };
           const phi = Math.acos(1 - ae / R);
-          expect(Math.abs(mean(e, e.width, inside) - ae)).toBeLessThan(CELL / 4);
-          expect(Math.abs(mean(e, e.area, inside) / ap - ae)).toBeLessThan(CELL / 4);
+          expect(Math.abs(mean(e, e.width, inside) - ae)).toBeLessThan(CELL / 3);
+          expect(Math.abs(mean(e, e.area, inside) / ap - ae)).toBeLessThan(CELL / 3);
           expect(Math.abs(mean(e, e.angle, inside) - phi)).toBeLessThan(0.05);
           expect(mean(e, e.depth, inside)).toBeCloseTo(ap, 4);
+          // a corner cuts over more than the flank does
+          if (RE > 0) return;
           expect(Math.abs(mean(e, e.surface, inside) / (R * phi * ap) - 1)).toBeLessThan(0.1);
           expect(Math.abs(mean(e, e.chip, inside) - (phi < Math.PI / 2 ? Math.sin(phi) : 1))).toBeLessThan(0.06);
         },

@@ -32,7 +32,7 @@ export function stretchOf(
  * How much of the cutter is in steel, by short stretches of the path that meet any, in the path's order. Of a stretch: the
  * motion in which it ends and at which share of it, and its length (mm). What it takes off over its length (mm²) and the surface
  * of the cutter that does so (mm²): their ratio is the mean chip thickness as a share of the feed per tooth. Engagement angle
- * (rad) and width ae (mm) where it is widest, depth ap (mm), and the largest chip thickness as a share of the feed per tooth.
+ * (rad) and width ae (mm) of the flank, or of the corner where the flank meets nothing; depth ap (mm), and the largest chip thickness as a share of the feed per tooth.
  */
 export interface Engagement {
   readonly motion: Uint32Array;
@@ -47,9 +47,9 @@ export interface Engagement {
 }
 
 /** Places of the figures in a record of `kernels/load.ts`, in its words of four bytes. */
-const WORDS = 12;
-const [MOTION, NUMBER, SHARE, LENGTH, VOLUME, SURFACE, WIDTH, DEPTH, CHIP, RIM, MET] = [
-  0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10,
+const WORDS = 16;
+const [MOTION, NUMBER, SHARE, LENGTH, VOLUME, SURFACE, WIDTH, DEPTH, CHIP, RIM, FLANK_WIDTH, MET, FLANK_MET] = [
+  0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14,
 ] as const;
 /** Bytes of a record. */
 export const LOAD_BYTES = 4 * WORDS;
@@ -116,11 +116,13 @@ export function joinLoads(bands: readonly BandLoad[], piece: Pick<RoundPiece, 'r
     const own = places.subarray(first, starts[k + 1] ?? places.length);
     const sum = (word: number): number => own.reduce((total, o) => total + figures[o + word]!, 0);
     const most = (word: number): number => own.reduce((high, o) => Math.max(high, figures[o + word]!), 0);
-    const met = (word: number): number => own.reduce((bits, o) => (bits | whole[o + MET + word]!) >>> 0, 0);
+    const met = (word: number): number => own.reduce((bits, o) => (bits | whole[o + word]!) >>> 0, 0);
     const at = own[0]!;
     // what ends before its length is told over half of it at least: over less the cells would tell
     const length = Math.max(figures[at + LENGTH]!, stretch.length / 2);
-    const width = Math.min(2 * radius, sum(WIDTH) / length);
+    const isFlank = (met(FLANK_MET) | met(FLANK_MET + 1)) !== 0;
+    const width = Math.min(2 * radius, sum(isFlank ? FLANK_WIDTH : WIDTH) / length);
+    const strips = isFlank ? FLANK_MET : MET;
     out.motion[k] = whole[at + MOTION]!;
     out.share[k] = figures[at + SHARE]!;
     out.length[k] = figures[at + LENGTH]!;
@@ -129,7 +131,7 @@ export function joinLoads(bands: readonly BandLoad[], piece: Pick<RoundPiece, 'r
     out.depth[k] = most(DEPTH);
     out.chip[k] = Math.min(1, most(CHIP));
     out.width[k] = width;
-    out.angle[k] = angleOf([met(0), met(1)], stretch.strips, width, radius, most(RIM));
+    out.angle[k] = angleOf([met(strips), met(strips + 1)], stretch.strips, width, radius, isFlank ? radius : most(RIM));
   });
   return out;
 
