@@ -242,6 +242,7 @@ for (const [name, piece, cell, length] of [
             cornerRadius: 0,
             cornerLoad: null,
             pattern: 'auto',
+            wallLoops: null,
             angle: 0,
             direction: 'climb',
             ae: 7.2,
@@ -258,7 +259,14 @@ for (const [name, piece, cell, length] of [
         const map = copyMap(block);
         return crew.all(
           machineTask,
-          spansOf(map.ny, 12, TILE).map((rows) => ({ map, rows, body, path, marks: new Uint32Array(), isLoadWanted: true })),
+          spansOf(map.ny, 12, TILE).map((rows) => ({
+            map,
+            rows,
+            body,
+            path,
+            marks: new Uint32Array(),
+            isLoadWanted: true,
+          })),
         );
       },
     ],

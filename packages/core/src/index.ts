@@ -88,6 +88,7 @@ export { cuttingData, type Figure, type FigureKey } from './load/cuttingData';
 export { changeTime, learntFrom, type Machine, machineSchema } from './load/machine';
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
+export { rougherThan } from './tool/rougher';
 export { coolantDoubt, houseCoolant } from './load/coolant';
 export { LOAD_QUANTITIES, type LoadQuantity } from './load/loadAlong';
 export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';

@@ -1,35 +1,21 @@
 import { describe, expect, it } from 'vitest';
-import { cuts, finished, lengthOf } from '../../test/finishing';
+import { lengthsTold } from '../../test/expected';
+import { finished } from '../../test/finishing';
 import { dome, saddle, sole, steppedBowl } from '../../test/grounds';
 import { crewHere, type EndMill, type Soup } from '../../test/shapes';
 
 const ball: EndMill = ['ball', 6, 3, 14, 5.6, 60];
 const values = { scallop: 0.02, tolerance: 0.004 };
-const patterns: [kind: string, own: object][] = [
-  ['parallel-passes', { extra: 'none', angleDeg: 30 }],
-  ['parallel-passes', { extra: 'between', angleDeg: 0 }],
-  ['even-scallop', {}],
-  ['slope-split', {}],
-  ['waterline', { fromSlopeDeg: 40 }],
-];
+// other grounds: `proof/expected.proof.ts`
 const grounds: [name: string, soup: Soup][] = [
   ['a saddle with a boss', saddle],
-  ['the half of a sole', sole],
   ['a stepped bowl', steppedBowl],
-  ['a half ball', dome],
 ];
 
 describe('what a finishing step will come to', () => {
   it.each(grounds)(
     'over %s its length is told within 10 % and 20 mm, before it is planned',
-    async (_, soup) => {
-      for (const [kind, own] of patterns) {
-        const { result, session } = await finished(soup, [{ kind, cutter: ball, values: { ...values, ...own } }]);
-        const told = (await session.expected('s2', crewHere()))!;
-        const length = lengthOf(cuts(result));
-        expect(Math.abs(told.length! - length), `${kind} ${told.length} ${length}`).toBeLessThan(0.1 * length + 20);
-      }
-    },
+    (_, soup) => lengthsTold(soup),
     120_000,
   );
 

@@ -6,14 +6,38 @@ import { levelsOf, type FlatLevels } from './heights';
 
 describe('heights of levels', () => {
   const flats = fc.array(fc.double({ min: -39, max: -1, noNaN: true }), { maxLength: 5 });
-  const heights = (list: number[], ap: number, how: FlatLevels) =>
+  const heights = (list: number[], ap: number, how: FlatLevels, first: number | null = null) =>
     levelsOf(
       0,
       -40,
       ap,
       list.map((z) => ({ z, flat: z - 0.3 })),
       how,
+      first,
     );
+
+  it('a first depth of its own is that of the first level, flats apart; all others keep to ap', () => {
+    fc.assert(
+      fc.property(
+        flats,
+        fc.double({ min: 0.3, max: 8, noNaN: true }),
+        fc.double({ min: 0.2, max: 60, noNaN: true }),
+        fc.constantFrom<FlatLevels>('even', 'added', 'over', 'none'),
+        (list, ap, first, how) => {
+          const levels = heights(list, ap, how, first);
+          const skin = Math.max(-40, -first);
+          const at = levels.findIndex(({ z }) => Math.abs(z - skin) < 2e-3);
+          expect(at).toBeGreaterThanOrEqual(0);
+          // above it nothing but flats
+          for (const { z } of levels.slice(0, at))
+            expect(Math.min(...list.map((f) => Math.abs(f - z)))).toBeLessThan(2e-3);
+          for (const { z, above } of levels.slice(at + 1)) expect(above - z).toBeLessThanOrEqual(ap + 2e-3);
+          expect(levels.at(-1)!.z).toBeCloseTo(-40, 3);
+          for (let k = 1; k < levels.length; k++) expect(levels[k]!.z).toBeLessThan(levels[k - 1]!.z);
+        },
+      ),
+    );
+  });
 
   it('no level is deeper than ap below the one above it, and the last is at the bottom', () => {
     fc.assert(

@@ -79,23 +79,31 @@ export interface Level {
 export const FLAT_LEVELS = ['even', 'added', 'over', 'none'] as const;
 export type FlatLevels = (typeof FLAT_LEVELS)[number];
 
-/** The levels from the top down. Heights of flats come raised by their allowance, with the flat's own height beside. */
+/**
+ * The levels from the top down. Heights of flats come raised by their allowance, with the flat's own height beside.
+ *
+ * @param first depth of the first level, mm; null: as the others
+ */
 export function levelsOf(
   top: number,
   bottom: number,
   ap: number,
   flats: readonly { z: number; flat: number }[],
   how: FlatLevels,
+  first: number | null = null,
 ): Level[] {
   const between = flats.filter((f) => f.z < top - SAME_MM && f.z > bottom + SAME_MM).sort((a, b) => b.z - a.z);
-  const stops = how === 'even' ? [...between.map((f) => f.z), bottom] : [bottom];
+  const skin = first === null ? top : Math.max(bottom, top - first);
+  const flatStops = how === 'even' ? between.map((f) => f.z) : [];
+  const stops = [...flatStops, skin, bottom].sort((a, b) => b - a);
   const levels: Level[] = [];
   let from = top;
   for (const stop of stops) {
     if (from - stop < SAME_MM) continue;
-    const n = Math.ceil((from - stop) / ap - 1e-9);
+    const step = stop > skin - SAME_MM ? (first ?? ap) : ap;
+    const n = Math.ceil((from - stop) / step - 1e-9);
     for (let k = 1; k <= n; k++) {
-      const z = how === 'even' ? from - ((from - stop) * k) / n : Math.max(stop, from - ap * k);
+      const z = how === 'even' ? from - ((from - stop) * k) / n : Math.max(stop, from - step * k);
       levels.push({ z: z + ABOVE_FLAT_MM, above: levels[levels.length - 1]?.z ?? top });
     }
     from = stop;

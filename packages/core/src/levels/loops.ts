@@ -38,6 +38,8 @@ export interface LevelLoopsInput extends WallsInput {
   /** Largest angle over which the cutter is to meet steel in corners, rad; null: they are not eased. */
   cornerLoad: number | null;
   pattern: Pattern;
+  /** So many loops along the wall and no more; null: the whole area. */
+  wallLoops: number | null;
   /** Direction of parallel lines to X, rad. */
   angle: number;
   direction: Direction;
@@ -165,10 +167,11 @@ class LoopMaker {
 
   private nests(wall: readonly Polygon[], wanted: Wanted): Nest[] {
     const { ae, within, pattern, cornerRadius } = this.input;
+    const most = pattern === 'lines' ? MOST_RINGS : (this.input.wallLoops ?? MOST_RINGS);
     const roots: Nest[] = [];
     let outerRing: Nest[] = [];
     let free = FreeArea.outside(wall, within);
-    for (let ring = 0; ring < MOST_RINGS; ring++) {
+    for (let ring = 0; ring < most; ring++) {
       // each ring from the one before it: its corners are round and its notches closed already
       const before = free;
       if (ring > 0) free = before.smaller(ae, cornerRadius);
@@ -270,9 +273,13 @@ function touches(ring: Polygon, within: Polygon): boolean {
   return some(ring, (x, y) => contains(within, x, y));
 }
 
-/** A level without any wall: loops from outside the block inward, so that all of them begin in air; or lines across. */
+/**
+ * A level without any wall: loops from outside the block inward, so that all of them begin in air; or lines across. Nothing where
+ * only loops along the wall are asked for.
+ */
 function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
   const wanted = (loop: Loop): Loop[] => steel.touching(loop, { isFree: () => true, tolerance: 0 });
+  if (input.pattern !== 'lines' && input.wallLoops !== null) return [];
   if (input.pattern === 'lines')
     return linesIn({ outer: input.within, holes: [] }, input.angle, input.ae, input.direction, wanted);
   let inner: Nest[] = [];

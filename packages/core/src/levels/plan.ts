@@ -136,6 +136,7 @@ export async function planLevels(
       cornerRadius: values.cornerRadius,
       cornerLoad: values.cornerLoadDeg === null ? null : (values.cornerLoadDeg * Math.PI) / 180,
       pattern: values.pattern,
+      wallLoops: values.wallLoops,
       angle: (values.angleDeg * Math.PI) / 180,
       direction: values.direction,
       within: ringOf(around),
@@ -220,12 +221,12 @@ interface Waiting {
 /** @throws EsquisseError `step-impossible` when the heights leave no level */
 export function heightsOf(
   context: LevelsIn,
-  values: Pick<LevelValues, 'top' | 'bottom' | 'ap' | 'flats' | 'floorAllowance'>,
+  values: Pick<LevelValues, 'top' | 'bottom' | 'ap' | 'firstAp' | 'flats' | 'floorAllowance'>,
   lowest: number,
   highest: number,
 ): Level[] {
   const { top, bottom } = rangeOf(context, values, lowest, highest);
-  return levelsOf(top, bottom, values.ap, levelFlats(context, values), values.flats);
+  return levelsOf(top, bottom, values.ap, levelFlats(context, values), values.flats, values.firstAp);
 }
 
 type LevelsIn = Pick<StepContext, 'part' | 'tool' | 'steel'>;

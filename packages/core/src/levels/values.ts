@@ -13,6 +13,8 @@ export const levelSchema = z.object({
   /** How far the path may be off, mm. */
   tolerance: z.number().min(0.001).max(0.5).default(0.008),
   ap: z.number().min(0.01).max(100),
+  /** Depth of the first level alone, as under a cast skin, mm; null: as the others. */
+  firstAp: z.number().min(0.01).max(100).nullable().default(null),
   ae: z.number().min(0.01).max(200),
   top: z.number().min(-10_000).max(10_000).nullable(),
   bottom: z.number().min(-10_000).max(10_000).nullable(),
@@ -21,6 +23,8 @@ export const levelSchema = z.object({
   /** Stairs between levels thicker than this are cut again; null: they stay. */
   stairs: z.number().min(0.01).max(100).nullable().default(null),
   pattern: z.enum(PATTERNS).default('auto'),
+  /** So many loops along the wall and no more; null: the whole area. */
+  wallLoops: z.int().min(1).max(1000).nullable().default(null),
   /** Direction of parallel lines to X, degrees. */
   angleDeg: z.number().min(-180).max(180).default(0),
   direction: z.enum(DIRECTIONS),

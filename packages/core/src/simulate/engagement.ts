@@ -32,7 +32,8 @@ export function stretchOf(
  * How much of the cutter is in steel, by short stretches of the path that meet any, in the path's order. Of a stretch: the
  * motion in which it ends and at which share of it, and its length (mm). What it takes off over its length (mm²) and the surface
  * of the cutter that does so (mm²): their ratio is the mean chip thickness as a share of the feed per tooth. Engagement angle
- * (rad) and width ae (mm) of the flank, or of the corner where the flank meets nothing; depth ap (mm), and the largest chip thickness as a share of the feed per tooth.
+ * (rad) and width ae (mm) of the flank, or of the corner where the flank meets nothing; depth ap (mm), and the largest chip
+ * thickness as a share of the feed per tooth.
  */
 export interface Engagement {
   readonly motion: Uint32Array;
@@ -96,10 +97,7 @@ export function joinLoads(bands: readonly BandLoad[], piece: Pick<RoundPiece, 'r
     end += band.length;
   }
   const figures = new Float32Array(whole.buffer);
-  const places = Uint32Array.from({ length: end / WORDS }, (_, k) => k * WORDS).sort(
-    (a, b) => whole[a + NUMBER]! - whole[b + NUMBER]! || a - b,
-  );
-  const starts = [...places.keys()].filter((k) => k === 0 || numberAt(k) !== numberAt(k - 1));
+  const { places, starts } = byNumber(whole);
   const n = starts.length;
   const out = {
     motion: sharedUint32(n),
@@ -134,10 +132,23 @@ export function joinLoads(bands: readonly BandLoad[], piece: Pick<RoundPiece, 'r
     out.angle[k] = angleOf([met(strips), met(strips + 1)], stretch.strips, width, radius, isFlank ? radius : most(RIM));
   });
   return out;
+}
 
-  function numberAt(k: number): number {
-    return whole[places[k]! + NUMBER]!;
+/** Places of records in the order of their stretches' numbers, and where each stretch begins among them. */
+function byNumber(records: Uint32Array): { places: Uint32Array; starts: readonly number[] } {
+  let most = 0;
+  for (let o = 0; o < records.length; o += WORDS) most = Math.max(most, records[o + NUMBER]! + 1);
+  // how many come before each number
+  const before = new Uint32Array(most + 1);
+  for (let o = 0; o < records.length; o += WORDS) before[records[o + NUMBER]! + 1]!++;
+  const starts: number[] = [];
+  for (let number = 0; number < most; number++) {
+    if (before[number + 1]! > 0) starts.push(before[number]!);
+    before[number + 1]! += before[number]!;
   }
+  const places = new Uint32Array(records.length / WORDS);
+  for (let o = 0; o < records.length; o += WORDS) places[before[records[o + NUMBER]!]!++] = o;
+  return { places, starts };
 }
 
 /**

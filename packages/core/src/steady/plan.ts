@@ -45,13 +45,13 @@ export function steadyLoad(ae: number, radius: number): number {
  */
 export function steadyLevelsOf(
   context: Pick<StepContext, 'part' | 'tool' | 'steel'>,
-  values: Pick<SteadyValues, 'top' | 'bottom' | 'ap' | 'flats' | 'floorAllowance'>,
+  values: Pick<SteadyValues, 'top' | 'bottom' | 'ap' | 'firstAp' | 'flats' | 'floorAllowance'>,
   lowest: number,
   highest: number,
 ): SteadyLevel[] {
   const { top, bottom } = rangeOf(context, values, lowest, highest);
   const flats = levelFlats(context, values);
-  return levelsOf(top, bottom, values.ap, [], 'even').map(({ z, above }) => ({
+  return levelsOf(top, bottom, values.ap, [], 'even', values.firstAp).map(({ z, above }) => ({
     z,
     above,
     flats: flats
@@ -79,12 +79,13 @@ export async function planSteady(
       `A steady load needs a radial depth of at most half the cutter, ${radius} mm: beyond it the cutter is loaded to its middle.`,
       'ae',
     );
-  if (values.ap > tool.APMX)
-    throw new EsquisseError(
-      'step-impossible',
-      `The edges of this cutter are ${tool.APMX} mm long: it cannot cut ${values.ap} mm deep.`,
-      'ap',
-    );
+  for (const key of ['ap', 'firstAp'] as const)
+    if ((values[key] ?? 0) > tool.APMX)
+      throw new EsquisseError(
+        'step-impossible',
+        `The edges of this cutter are ${tool.APMX} mm long: it cannot cut ${values[key]} mm deep.`,
+        key,
+      );
   const ground = await levelGround(context, values, steelToCut);
   const { grid, spec, bounds, around, toCut, lowest, surface, test, piece, begin } = ground;
   const { travel, finish } = begin();

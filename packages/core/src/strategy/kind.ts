@@ -74,7 +74,7 @@ export interface StepDefinition<V extends Values> {
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
   /** Thickest stairs that it leaves on purpose above that, mm, for kinds that cut in levels. */
-  stairs?: (values: V) => number;
+  stairs?: (values: V) => number | undefined;
   /** Height of the ridges that it leaves on purpose above that, mm, for kinds that cut in passes. */
   ridges?: (values: V) => number;
   /** Nothing of the part below this is finished, mm, for kinds that cut in passes; all of it when left out. */

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
-import { measuredSizes, stepLoad } from '@esquisse/core';
+import { kindOf, measuredSizes, rougherThan, stepLoad, toolTitle } from '@esquisse/core';
 import { RegionLook } from '../lens/regionLook';
 import { ChoiceField } from '../shared/choiceField';
 import { figure } from '../shared/numbers';
@@ -88,6 +88,12 @@ const SHORTER_MM = 0.5;
           @if (l.warning) {
             <p class="stale" role="note">{{ told(l.warning) }}</p>
           }
+        }
+        @if (rougher(); as better) {
+          <p class="stale" role="note" data-testid="rougher">
+            The middle of a ball hardly turns. {{ better.title }} of this crib is as wide and stands out as far.
+            <button matButton class="plain ask" (click)="changeTo(better.id)">Take it</button>
+          </p>
         }
       }
     </section>
@@ -177,6 +183,13 @@ export class StepCutter {
   protected readonly threshold = computed(() => {
     const threshold = this.step()?.values['threshold'];
     return typeof threshold === 'number' ? threshold : null;
+  });
+  /** What would open up better than a ball. */
+  protected readonly rougher = computed(() => {
+    const [job, tool, step] = [this.editor.job(), this.tool(), this.step()];
+    const opens = step && kindOf(step.kind)?.group === 'open up';
+    const better = job && tool && opens ? rougherThan(tool, job.crib) : undefined;
+    return better && { id: better.assembly.id, title: `T${better.assembly.number}, ${toolTitle(better)},` };
   });
   /** What the step's own depth and side step ask of tool and machine. */
   protected readonly load = computed(() => {

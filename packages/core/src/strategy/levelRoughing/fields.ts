@@ -44,6 +44,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
     why: '0.125 DC: common practice for roughing hardened steel with a side step below half the diameter.',
   },
   {
+    key: 'firstAp',
+    label: 'First depth',
+    section: 'passes',
+    unit: 'mm',
+    whenEmpty: 'as ap',
+    why: 'The first level alone: below a cast or forged skin, or shallow into a raw top.',
+  },
+  {
     key: 'flats',
     label: 'Levels at flats',
     section: 'passes',
@@ -80,6 +88,14 @@ export const LEVEL_FIELDS: readonly Field[] = [
       { value: 'lines', label: 'straight, then a loop along the wall' },
     ],
     why: 'Towards the wall: islands are come to from outside, closed pockets are opened from their middle.',
+  },
+  {
+    key: 'wallLoops',
+    label: 'Loops along the wall',
+    section: 'passes',
+    whenEmpty: 'the whole area',
+    why: 'So many loops at each level and no more: roughing a wall, or evening out its skin. What stands farther from it stays.',
+    onlyWhen: (values) => values['pattern'] !== 'lines' && values['pattern'] !== 'steady',
   },
   {
     key: 'angleDeg',
@@ -196,12 +212,14 @@ export function levelHouse({ DC }: Pick<ToolShape, 'DC'>): LevelValues {
     floorAllowance: 0.3,
     tolerance: 0.02,
     ap: toThousandth(0.125 * DC),
+    firstAp: null,
     ae: toThousandth(0.45 * DC),
     top: null,
     bottom: null,
     flats: 'even',
     stairs: toThousandth(0.0625 * DC),
     pattern: 'auto',
+    wallLoops: null,
     angleDeg: 0,
     direction: 'climb',
     order: 'depth',
@@ -234,8 +252,15 @@ export function levelLeaves({ sideAllowance, floorAllowance }: Pick<LevelValues,
   return { least: Math.min(sideAllowance, floorAllowance), most: Math.max(sideAllowance, floorAllowance) };
 }
 
-/** Thickest stairs between levels, mm. */
-export const levelStairs = ({ stairs, ap }: Pick<LevelValues, 'stairs' | 'ap'>): number => stairs ?? ap;
+/** Thickest stairs between levels, mm; undefined where whole areas stay on purpose. */
+export function levelStairs({
+  stairs,
+  ap,
+  firstAp,
+  wallLoops = null,
+}: Pick<LevelValues, 'stairs' | 'ap' | 'firstAp'> & { wallLoops?: number | null }): number | undefined {
+  return wallLoops === null ? (stairs ?? Math.max(ap, firstAp ?? 0)) : undefined;
+}
 
 /** House values of roughing for a tool. */
 export function roughingHouse(tool: Pick<ToolShape, 'DC'>): RoughingValues {

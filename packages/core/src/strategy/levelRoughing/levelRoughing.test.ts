@@ -262,3 +262,57 @@ describe('limits in plan', () => {
     expect(Math.abs(more * after.cell ** 2 - stays)).toBeLessThan(0.1 * stays);
   });
 });
+
+describe('loops along the wall alone', () => {
+  // a pocket of 60 by 44 mm with upright walls and an island
+  const pocket = sheet([-36, -28, 36, 28], 1, -14, (x, y) =>
+    Math.max(Math.abs(x) - 30, Math.abs(y) - 22) > 0 || Math.hypot(x, y) < 6 ? 0 : -6,
+  );
+  const values = {
+    ap: 3,
+    ae: 2,
+    stairs: null,
+    sideAllowance: 0,
+    floorAllowance: 0,
+    cornerRadius: 0,
+    cornerLoadDeg: null,
+    leadRadius: 0,
+  };
+
+  it.each([1, 2])(
+    '%i of them: the cutter keeps as near to the walls, which are cut, and the middle stays',
+    async (count) => {
+      const { figures, path, next } = await roughed(pocket, 't4', { ...values, wallLoops: count });
+      expect(figures.findings).toEqual([]);
+      const R = 2.5;
+      each(path, (x, y, z, kind) => {
+        if (kind !== Motion.cut || z > -1) return;
+        const fromWall = Math.min(30 - Math.abs(x), 22 - Math.abs(y));
+        // its wall leans over a facet of the sheet
+        const fromIsland = Math.hypot(x, y) - 7;
+        expect(Math.min(fromWall, fromIsland)).toBeLessThan(R + (count - 1) * values.ae + 0.6);
+      });
+      // beside the walls all is gone but for their round corners, and where no loop comes nothing is
+      const reach = 2 * R + (count - 1) * values.ae;
+      const near = (x: number, y: number): boolean =>
+        Math.abs(x) < 20 ? Math.abs(22 - Math.abs(y)) < reach - 0.3 && Math.abs(y) < 21.7 : false;
+      expect(highestOver({ figures, path, next } as never, (x, y) => (near(x, y) ? -6 : undefined))).toBeLessThan(0.05);
+      expect(next.after.heights[indexAt(next.after, 15, 8)]).toBeCloseTo(0, 5);
+    },
+  );
+
+  it('a level without a wall is left as it is', async () => {
+    const plate = sheet([-20, -20, 20, 20], 4, -20, () => -4);
+    const rough = (wallLoops: number | null) => roughed(plate, 't4', { ...values, ap: 2, wallLoops }, { above: 3 });
+    expect((await rough(null)).figures.removed).toBeGreaterThan(40 * 40 * 2.9);
+    await expect(rough(1)).rejects.toThrow('finds nothing to cut');
+  });
+});
+
+function indexAt(
+  { x0, y0, cell, nx }: { x0: number; y0: number; cell: number; nx: number },
+  x: number,
+  y: number,
+): number {
+  return Math.floor((y - y0) / cell) * nx + Math.floor((x - x0) / cell);
+}

@@ -11,6 +11,7 @@ import { ROUGHING_TASKS } from '../levelRoughing/planRoughing';
 
 const schema = roughingSchema.omit({
   pattern: true,
+  wallLoops: true,
   angleDeg: true,
   cornerRadius: true,
   cornerLoadDeg: true,
