@@ -189,7 +189,7 @@ export class StepCutter {
     const [job, tool, step] = [this.editor.job(), this.tool(), this.step()];
     const opens = step && kindOf(step.kind)?.group === 'open up';
     const better = job && tool && opens ? rougherThan(tool, job.crib) : undefined;
-    return better && { id: better.assembly.id, title: `T${better.assembly.number}, ${toolTitle(better)},` };
+    return better && { id: better.assembly.id, title: toolTitle(better) };
   });
   /** What the step's own depth and side step ask of tool and machine. */
   protected readonly load = computed(() => {
