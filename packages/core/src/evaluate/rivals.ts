@@ -56,7 +56,9 @@ export async function compareRivals(
   const kind = at.kind.rival === undefined ? undefined : kindOf(at.kind.rival);
   if (!kind) return undefined;
   const values = carriedValues(kind, at.kind, kind.house(at.shape), at.step.values);
-  const steps = snapshot.job.steps.map((s) => (s.id === at.step.id ? { ...s, kind: kind.id, values } : s));
+  const steps = snapshot.job.steps.map((s) =>
+    s.id === at.step.id ? { ...s, kind: kind.id, values, relations: undefined } : s,
+  );
   const job: Job = { ...snapshot.job, steps };
   const changed = new Snapshot(job, snapshot.piece);
   const otherAt = changed.step(at.step.id);

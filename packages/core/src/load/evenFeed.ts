@@ -4,14 +4,14 @@ import type { Engagement } from '../simulate/engagement';
 import { LoadAlong, type LoadConditions, loadLimits } from './loadAlong';
 import type { EvenFeed } from './stepCutting';
 
-/** Feeds are whole multiples of such a share of the step's own, so that the text has few F words. */
+/** But on the way from one to another, feeds are whole multiples of such a share of the step's own: the text has few F words. */
 const STEP = 0.02;
 /** Quantities that the feed changes and that may have limits. */
 const FED = ['chip', 'power', 'torque', 'bending'] as const;
 
 /**
- * Feeds that follow the load: in steel as fast as a quantity of it and all limits of machine and assembly allow, in air as fast as they may, and never changing faster
- * along the way than is said. A motion has one feed, that of its hardest place. Ways in are slowed down only; links, ways out and
+ * Feeds that follow the load: in steel as fast as a quantity of it and all limits of machine and assembly allow, in air as fast as
+ * they may, and never changing faster along the way than is said. A motion has one feed, that of its hardest place. Ways in are slowed down only; links, ways out and
  * rapids stay as they are.
  *
  * @param path with the feeds of the step, mm/min
