@@ -13,7 +13,7 @@ const LAYERS = {
   simulate: ['base', 'crew', 'tool', 'path', 'steel'],
   load: ['base', 'tool', 'path', 'simulate'],
   check: ['base', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate'],
-  link: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'check'],
+  link: ['base', 'crew', 'geometry', 'tool', 'survey', 'path', 'steel', 'field', 'check'],
   levels: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link'],
   steady: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'link', 'levels'],
   passes: ['base', 'crew', 'geometry', 'tool', 'path', 'steel', 'field', 'simulate', 'check', 'link', 'levels'],
@@ -22,6 +22,7 @@ const LAYERS = {
     'crew',
     'geometry',
     'tool',
+    'survey',
     'path',
     'steel',
     'field',
@@ -33,6 +34,7 @@ const LAYERS = {
     'passes',
   ],
   job: ['base', 'geometry', 'part', 'tool', 'survey', 'field', 'load', 'link', 'strategy'],
+  proposals: ['base', 'geometry', 'tool', 'survey', 'strategy'],
   evaluate: [
     'base',
     'crew',
@@ -51,7 +53,7 @@ const LAYERS = {
     'job',
   ],
   post: ['base', 'tool', 'path'],
-  release: ['base', 'crew', 'tool', 'path', 'steel', 'simulate', 'job', 'evaluate', 'post'],
+  release: ['base', 'crew', 'tool', 'path', 'steel', 'simulate', 'check', 'job', 'evaluate', 'post'],
 };
 const core = (folder) => `^packages/core/src/${folder}/`;
 

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { defineConfig } from 'vitest/config';
 
 /** Folders whose tests are run for changes to a folder, where its own are not all. */
@@ -8,11 +9,14 @@ const HELD_BY: Record<string, string[]> = {
   field: ['field'],
   evaluate: ['evaluate', 'release'],
 };
-const folder = process.env['MUTATE'] ?? 'post';
+const [folder = 'post', only] = (process.env['MUTATE'] ?? 'post').split('/');
+/** A file alone is held by its own test where it has one. */
+const own = `packages/core/src/${folder}/${only}.test.ts`;
+const held = (HELD_BY[folder] ?? [folder]).map((name) => `packages/core/src/${name}/**/*.test.ts`);
 
 export default defineConfig({
   test: {
-    include: (HELD_BY[folder] ?? [folder]).map((name) => `packages/core/src/${name}/**/*.test.ts`),
+    include: only && existsSync(own) ? [own] : held,
     testTimeout: 400_000,
   },
 });

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
@@ -10,6 +11,8 @@ export default defineConfig({
       'apps/server/src/**/*.test.ts',
       'fuzz/*.test.ts',
     ],
+    // otherwise one core is left idle
+    maxWorkers: availableParallelism(),
     testTimeout: 400_000,
     hookTimeout: 400_000,
   },

@@ -9,11 +9,14 @@ import {
   type Assembly,
   type Crib,
   type Cutter,
+  cutterSchema,
   type Job,
   jobFile,
   kindOf,
   parseJob,
   shapeInCrib,
+  usualAssembly,
+  usualCutter,
 } from '@esquisse/core';
 
 const OUT = join(dirname(fileURLToPath(import.meta.url)), 'jobs');
@@ -44,6 +47,7 @@ function cutter(
     OAL,
     ZEFP,
     SIG: 0,
+    TP: 0,
     centreCutting: kind !== 'bull',
     grade: 'HC',
     DCONMS: Math.max(6, 2 * Math.ceil(DC / 2)),
@@ -152,7 +156,7 @@ function job(
   file: string,
   steps: Plan[],
   tools = crib(),
-  { cell = null as number | null, above = 1 } = {},
+  { cell = null as number | null, above = 1, from = 'crib' as 'crib' | 'cut' } = {},
 ): Job {
   return parseJob({
     id,
@@ -187,6 +191,7 @@ function job(
       kind: s.kind,
       assemblyId: s.assemblyId,
       values: { ...kindOf(s.kind)!.house(shapeInCrib(tools, s.assemblyId)!), ...s.values },
+      cutting: { from },
     })),
     cell,
   });
@@ -213,6 +218,39 @@ function cornerCrib(): Crib {
       ...tools.assemblies,
       assembly(7, f25, 'shrink-32', 50, 150, 0.1),
       assembly(8, f5, 'slim-20', 30, 150, 0.03),
+    ],
+  };
+}
+
+/** What a plate with pockets and holes wants. */
+function plateCrib(): Crib {
+  const tools = crib();
+  const axial = (kind: Cutter['kind'], DC: number, more: Partial<Cutter>): Cutter => ({
+    ...cutterSchema.parse({ id: `${kind}-${DC}`, ...usualCutter(kind, DC, more) }),
+  });
+  const cutters = [
+    axial('spot', 10, { APMX: 20, DMM: 10, OAL: 90 }),
+    axial('drill', 5, { APMX: 35, DMM: 6 }),
+    axial('drill', 6.6, { APMX: 40, DMM: 8 }),
+    axial('drill', 6.8, { APMX: 40, DMM: 8 }),
+    axial('drill', 7.8, { APMX: 45, DMM: 8 }),
+    axial('reamer', 8, { APMX: 25, DMM: 8, LN: 40, DN: 7.5, ZEFP: 6 }),
+    axial('tap', 6, { APMX: 18, LN: 30, DN: 4.5, DMM: 6, ZEFP: 3, grade: 'HSS' }),
+    axial('tap', 8, { APMX: 22, LN: 35, DN: 6, DMM: 8, ZEFP: 3, grade: 'HSS' }),
+    axial('chamfer', 10, { APMX: 12, DMM: 10, ZEFP: 4 }),
+    axial('flat', 6, { APMX: 13, DMM: 6 }),
+  ];
+  const number = 11;
+  return {
+    ...tools,
+    cutters: [...tools.cutters, ...cutters],
+    assemblies: [
+      ...tools.assemblies,
+      ...cutters.map((c, k) => ({
+        ...usualAssembly({ id: `t${number + k}`, number: number + k, cutterId: c.id, holderId: 'slim-20' }, c),
+        // until the step's own cut tells
+        n: 1000,
+      })),
     ],
   };
 }
@@ -286,6 +324,36 @@ for (const made of [
     ],
     cornerCrib(),
     { cell: 0.1, above: 0 },
+  ),
+  job(
+    'base-plate',
+    'Citrus press',
+    'base plate',
+    'base-plate.step',
+    [
+      { kind: 'level-roughing', name: 'Open up', assemblyId: 't1', values: { bottom: -21 } },
+      { kind: 'rest-roughing', name: 'Open pockets', assemblyId: 't2', values: { threshold: 0.5 } },
+      { kind: 'flats', name: 'Floors', assemblyId: 't5', values: {} },
+      { kind: 'profile', name: 'Walls', assemblyId: 't5', values: { which: 'all' } },
+      { kind: 'profile', name: 'Corners', assemblyId: 't20', values: { which: 'all', restOf: 't5' } },
+      { kind: 'holes', name: 'Spot', assemblyId: 't11', values: {} },
+      { kind: 'holes', name: 'Drill for M6', assemblyId: 't12', values: {} },
+      { kind: 'holes', name: 'Drill for screws', assemblyId: 't13', values: { diameterTo: 6.62 } },
+      { kind: 'holes', name: 'Drill for M8', assemblyId: 't14', values: {} },
+      { kind: 'holes', name: 'Drill for dowels', assemblyId: 't15', values: {} },
+      {
+        kind: 'hole-milling',
+        name: 'Room for heads',
+        assemblyId: 't20',
+        values: { diameterFrom: 10.9, diameterTo: 11.1 },
+      },
+      { kind: 'holes', name: 'Ream for dowels', assemblyId: 't16', values: {} },
+      { kind: 'holes', name: 'Tap M6', assemblyId: 't17', values: {} },
+      { kind: 'holes', name: 'Tap M8', assemblyId: 't18', values: {} },
+      { kind: 'chamfering', name: 'Break the top edge', assemblyId: 't19', values: {} },
+    ],
+    plateCrib(),
+    { from: 'cut' },
   ),
 ])
   if (ids.length === 0 || ids.includes(made.id))

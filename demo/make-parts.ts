@@ -266,6 +266,55 @@ function squarePocket(): Shape3D {
   return box(-50, -50, -30, 50, 50, 0).cut(box(-35, -35, -12, 35, 35, 1));
 }
 
+/** A hole from the level z0 down: its wall `depth` deep, and a point of `angle` degrees under it; 0 for a level floor. */
+function blindHole(x: number, y: number, r: number, z0: number, depth: number, angle = 118): Shape3D {
+  const point = angle > 0 ? r / Math.tan((angle * Math.PI) / 360) : 0;
+  const outline = cad
+    .draw([0, z0 + 1])
+    .lineTo([r, z0 + 1])
+    .lineTo([r, z0 - depth])
+    .lineTo([0, z0 - depth - point])
+    .close();
+  return outline.sketchOnPlane('XZ').revolve([0, 0, 1]).translate([x, y, 0]) as Shape3D;
+}
+
+/** The press's base plate: a pocket with an island, one that is open to a side, holes of every sort, and a broken top edge. */
+function basePlate(): Shape3D {
+  let body = roundedBox(-60, -40, 60, 40, 8, -20, 0);
+  body = body.chamfer(1.5, (e) => level(e, 0, 70)) as Shape3D;
+  body = body.cut(roundedBox(-42, -25, 2, 25, 6, -6, 5).cut(pin(-20, 3, 7, -6, 5)));
+  body = body.cut(roundedBox(18, -14, 80, 14, 5, -10, 5));
+  // screws, with room for their heads
+  for (const [x, y] of [
+    [-50, -31],
+    [50, -31],
+    [50, 31],
+    [-50, 31],
+  ] as const)
+    body = body.cut(pin(x, y, 3.3, -25, 5)).cut(pin(x, y, 5.5, -6.8, 5));
+  // dowels
+  for (const [x, y] of [
+    [-51, 0],
+    [10, 0],
+  ] as const)
+    body = body.cut(pin(x, y, 4, -25, 5));
+  // for threads M6 and M8
+  for (const [x, y] of [
+    [-20, 32.5],
+    [14, 30],
+    [34, 27],
+    [-20, -32.5],
+  ] as const)
+    body = body.cut(blindHole(x, y, 2.5, 0, 14));
+  for (const [x, y] of [
+    [14, -30],
+    [34, -27],
+  ] as const)
+    body = body.cut(blindHole(x, y, 3.4, 0, 16));
+  // in the floor of the open pocket
+  return body.cut(blindHole(40, 0, 2.5, -10, 6));
+}
+
 async function write(name: string, make: () => Shape3D): Promise<void> {
   const start = Date.now();
   const shape = make();
@@ -285,5 +334,6 @@ for (const [name, make] of [
   ['citrus-core', coreInsert],
   ['trowel-grip', trowelGrip],
   ['corner-check', squarePocket],
+  ['base-plate', basePlate],
 ] as const)
   if (!only || only === name) await write(name, make);

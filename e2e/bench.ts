@@ -1,7 +1,15 @@
 import { expect, type Locator, type Page } from '@playwright/test';
 
-/** Opens the application and waits until the part lies in the view. */
-export async function openDemo(page: Page, path = '/workplan'): Promise<void> {
+/** Where the page keeps that somebody was here before. */
+const VISITED = 'esquisse.visited';
+
+/** Opens the application and waits until the part lies in the view; at a first visit until the demo has worked itself out as well. */
+export async function openDemo(
+  page: Page,
+  path = '/workplan',
+  { isFirstVisit = false }: { isFirstVisit?: boolean } = {},
+): Promise<void> {
+  if (!isFirstVisit) await page.addInitScript((key) => localStorage.setItem(key, 'yes'), VISITED);
   await page.goto(path);
   await expect(page.getByText(/full block|steel at|part and block/)).toBeVisible();
   await idle(page);

@@ -83,7 +83,7 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
 
   // the shop's cutters came with it; one that it does not have is made from nothing
   await page.getByRole('link', { name: /^Crib/ }).click();
-  await expect(page.getByText('44 of 44')).toBeVisible();
+  await expect(page.getByText('53 of 53')).toBeVisible();
   await page.getByTestId('new-cutter').click();
   const enter = async (key: string, text: string): Promise<void> => {
     const field = page.locator(`[data-key="${key}"]`);
@@ -93,10 +93,10 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
   await choose(dialog, 'Kind', 'flat');
   await enter('newDC', '16');
   await dialog.getByRole('button', { name: 'Make it' }).click();
-  await expect(page.getByText('45 of 45')).toBeVisible();
-  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('The shop has no T45');
+  await expect(page.getByText('54 of 54')).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('The shop has no T54');
   await page.getByRole('button', { name: 'Give to the shop' }).click();
-  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText("T45 is the shop's");
+  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText("T54 is the shop's");
 
   // three steps, their depths by the cutter's diameter
   await page.getByRole('link', { name: /^Workplan/ }).click();
@@ -108,7 +108,7 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
     await page.getByTestId('add-step').click();
     await page.getByTestId(`add-${kind}`).click();
     await expect(page.locator('.block')).toHaveCount(number);
-    await choose(page, 'Assembly', number === 3 ? 'T13 high-feed 12 R1.5' : 'T45 flat 16');
+    await choose(page, 'Assembly', number === 3 ? 'T13 high-feed 12 R1.5' : 'T54 flat 16');
     await enter('ap', number === 3 ? '0.1 DC' : '0.05 DC');
     await expect(page.locator('[data-key="ap"]')).toHaveValue(/DC/);
   }
@@ -132,15 +132,15 @@ test('from an own part and nothing else: a new cutter, three steps by relations,
   const program = page.waitForEvent('download');
   await page.getByTestId('download').click();
   const text = readFileSync(await (await program).path(), 'utf8');
-  expect(text.match(/^T\d+ M6$/gm)).toEqual(['T45 M6', 'T13 M6']);
+  expect(text.match(/^T\d+ M6$/gm)).toEqual(['T54 M6', 'T13 M6']);
   expect(text).toContain('F900');
   expect(text).toContain('(coolant by hand: air)');
 
   // a thinner cutter moves what was typed by it, on both of its steps
   await page.getByRole('link', { name: /^Crib/ }).click();
-  await page.getByRole('textbox', { name: 'Find' }).fill('t45');
-  await page.getByRole('button', { name: '45', exact: true }).click();
-  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('T45:');
+  await page.getByRole('textbox', { name: 'Find' }).fill('t54');
+  await page.getByRole('button', { name: '54', exact: true }).click();
+  await expect(page.getByRole('complementary', { name: 'Assembly' })).toContainText('T54:');
   await enter('DC', '12');
   await page.getByRole('link', { name: /^Workplan/ }).click();
   for (const number of [1, 2]) {

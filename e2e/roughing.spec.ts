@@ -119,6 +119,17 @@ test('a step is held in plan by the block, by a drawing and by places of the par
   await page.getByRole('button', { name: 'Remove limit 1' }).click();
   await page.getByRole('button', { name: 'Remove limit 1' }).click();
   await expect(limit).toHaveCount(0);
+  // a shape is drawn by its sizes, and refuses those that cannot be
+  await page.getByRole('button', { name: 'Shape …' }).click();
+  await page.getByRole('menuitem', { name: 'Within a rectangle' }).click();
+  await expect(limit).toContainText('a rectangle');
+  await type(page, 'Width', '20');
+  await type(page, 'Corner radius', '12');
+  await expect(limit.getByText(/half of the shorter side is 10 mm/)).toBeVisible();
+  await type(page, 'Corner radius', '4');
+  await expect(limit.getByText(/half of the shorter side/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Remove limit 1' }).click();
+  await expect(limit).toHaveCount(0);
 
   // a row of the survey lights its place, which the step then keeps clear of
   await page.getByRole('link', { name: /Piece/ }).click();

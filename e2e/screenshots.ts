@@ -1,7 +1,8 @@
-import { expect, test } from '@playwright/test';
-import { idle, openDemo } from './bench';
+import { expect, type Page, test } from '@playwright/test';
+import { idle, openDemo, openJob } from './bench';
 
-test('pictures of the main views', async ({ page }) => {
+/** Takes pictures, and waits until there is something to take. */
+function pictures(page: Page): { shot: (name: string) => Promise<unknown>; rest: () => Promise<void> } {
   const shot = (name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` });
   /** The bench draws on request; two pictures that are the same mean it has come to rest. */
   const rest = async (): Promise<void> => {
@@ -14,8 +15,13 @@ test('pictures of the main views', async ({ page }) => {
       })
       .toBe(true);
   };
+  return { shot, rest };
+}
+
+test('pictures of the main views', async ({ page }) => {
+  const { shot, rest } = pictures(page);
   // at a first visit the demo works itself out
-  await openDemo(page);
+  await openDemo(page, '/workplan', { isFirstVisit: true });
   await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await idle(page);
   await page.waitForTimeout(2500);
@@ -98,4 +104,25 @@ test('pictures of the main views', async ({ page }) => {
     await rest();
   }
   await shot('faces');
+});
+
+test('pictures of a plate', async ({ page }) => {
+  const { shot, rest } = pictures(page);
+  await openDemo(page);
+  await openJob(page, 'Citrus press, base plate');
+  await page.getByTestId('calculate-all').click();
+  await idle(page);
+  await page.getByText('Drill for M6').first().click();
+  await rest();
+  await shot('plate');
+  await page.getByTestId('step-1').click();
+  await page.keyboard.press('8');
+  await page.getByTestId('scrub').fill('500');
+  await rest();
+  await shot('load');
+  await page.getByRole('link', { name: /Piece/ }).click();
+  await page.getByTestId('part-steps').click();
+  await expect(page.getByRole('dialog')).toContainText('Tap M8');
+  await rest();
+  await shot('steps');
 });

@@ -6,7 +6,7 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   page,
 }) => {
   const errors = watchErrors(page);
-  await openDemo(page);
+  await openDemo(page, '/workplan', { isFirstVisit: true });
   // nobody was here before: the demo has worked itself out
   await expect(page.getByTestId('calculate-all')).toBeDisabled();
   await openJob(page, 'Trowel grip, die half');

@@ -9,6 +9,7 @@ export const TILE: i32 = 8;
 export const FLAT: i32 = 0;
 export const BALL: i32 = 1;
 export const BULL: i32 = 2;
+export const CONE: i32 = 3;
 
 export let own: usize = 0;
 export let heights: usize = 0;
@@ -28,6 +29,8 @@ export let kind: i32 = FLAT;
 export let flat: f64 = 0;
 export let corner: f64 = 0;
 export let radius: f64 = 0;
+/** How much a cone's underside rises per mm of radius; its corner is all that it rises. 0 for a round-cornered end. */
+export let slant: f64 = 0;
 /** Length of the flutes: they do not cut what stands higher above the tip, mm. */
 export let flutes: f64 = Infinity;
 
@@ -48,6 +51,7 @@ export function place(
   cutterFlat: f64,
   cutterCorner: f64,
   cutterRadius: f64,
+  cutterSlant: f64,
   fluteLength: f64,
 ): void {
   own = ownAt;
@@ -67,8 +71,9 @@ export function place(
   flat = cutterFlat;
   corner = cutterCorner;
   radius = cutterRadius;
+  slant = cutterSlant;
   flutes = fluteLength;
-  kind = corner == 0 ? FLAT : flat == 0 ? BALL : BULL;
+  kind = slant > 0 ? CONE : corner == 0 ? FLAT : flat == 0 ? BALL : BULL;
 }
 
 /** Looks up the highest steel of every tile. */

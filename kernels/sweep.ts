@@ -1,5 +1,5 @@
 /**
- * Lowers a band of rows of a height map by straight moves of a round-cornered end mill, for WebAssembly (AssemblyScript:
+ * Lowers a band of rows of a height map by straight moves of a round-cornered end mill or of a point, for WebAssembly (AssemblyScript:
  * every type is a machine type). `stock/sweep.ts` says what it means. Cells are looked at four at a time in single precision;
  * places are reckoned from the move's ends and sides in double precision first, so that what is left to round is small.
  */
@@ -9,6 +9,7 @@ import {
   BULL,
   cell,
   changed,
+  CONE,
   corner,
   firstTileRow,
   flat,
@@ -24,6 +25,7 @@ import {
   refresh,
   rowEnd,
   rowStart,
+  slant,
   stales,
   sumOf,
   TILE,
@@ -266,6 +268,11 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   const corner2 = f32x4.splat(<f32>(corner * corner));
   const z4 = f32x4.splat(<f32>z0);
   const isSloped = slope != 0;
+  // a cone is touched where its side is as steep as the move: so far from the cell along the move for each mm beside it
+  const steep = kind == CONE ? Math.abs(slope) / slant : 0;
+  const aside4 = f32x4.splat(steep < 1 ? <f32>(steep / Math.sqrt(1 - steep * steep)) : Infinity);
+  const flat2 = f32x4.splat(<f32>(flat * flat));
+  const slant4 = f32x4.splat(<f32>slant);
   // steps from lane to lane: along the move, across it, and along the last one
   const du = cell * ux;
   const dv = -cell * uy;
@@ -275,7 +282,7 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
   const dw4 = f32x4.mul(lanes, f32x4.splat(<f32>dw));
   const owedFrom4 = f32x4.splat(owed ? <f32>(-owedBack - CLOSE_MM) : Infinity);
   // on the way down the flat takes the cells under it at the move's very end, which is the next move's
-  const under: f64 = leaves && slope < 0 ? (kind == FLAT ? radius : kind == BULL ? flat : 0) - CLOSE_MM : 0;
+  const under: f64 = leaves && slope < 0 ? (kind == FLAT ? radius : kind == BALL ? 0 : flat) - CLOSE_MM : 0;
   const under2 = f32x4.splat(under > 0 ? <f32>(under * under) : -1);
   const isLast = column + TILE > nx;
   let removed4 = zero4;
@@ -307,6 +314,10 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
         if (kind == BALL) e = f32x4.mul(e, f32x4.splat(<f32>(slope / Math.sqrt(1 + slope * slope))));
         else {
           if (kind == BULL) e = f32x4.mul(e, shares(f32x4.abs(v)));
+          else if (kind == CONE && steep < 1) {
+            const onFlat = f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(flat2, v2)));
+            e = f32x4.pmin(e, f32x4.pmax(onFlat, f32x4.mul(f32x4.abs(v), aside4)));
+          }
           if (slope < 0) e = f32x4.neg(e);
         }
         s = f32x4.sub(u, e);
@@ -337,7 +348,7 @@ function cutTile(column: i32, j0: i32, j1: i32, low: f64): i32 {
       else if (kind == BULL) {
         const out = f32x4.pmax(zero4, f32x4.sub(f32x4.sqrt(d2), flat4));
         z = f32x4.add(z, f32x4.sub(corner4, f32x4.sqrt(f32x4.pmax(zero4, f32x4.sub(corner2, f32x4.mul(out, out))))));
-      }
+      } else if (kind == CONE) z = f32x4.add(z, f32x4.mul(slant4, f32x4.pmax(zero4, f32x4.sub(f32x4.sqrt(d2), flat4))));
       z = f32x4.pmax(z, floor4);
       on = v128.and(on, f32x4.lt(z, h));
       const tall = v128.and(on, f32x4.gt(h, f32x4.add(tip, reach4)));
@@ -425,6 +436,7 @@ function withLane(v: v128, k: i32, value: f32): v128 {
 export function rise(d: f64): f64 {
   const e = d - flat;
   if (e <= 0) return 0;
+  if (kind == CONE) return Math.min(corner, slant * e);
   return e >= corner ? corner : corner - Math.sqrt(corner * corner - e * e);
 }
 

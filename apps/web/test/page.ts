@@ -79,6 +79,8 @@ export function summaryOf(stepId: string, figures: Partial<StepSummary['figures'
       reach: [...Array<number>(29).fill(0), 30],
       findings: [],
       leftOut: [],
+      notes: [],
+      hardSteel: [],
       rate: [],
       ...figures,
     } as unknown as StepSummary['figures'],

@@ -26,7 +26,6 @@ export { type Cut, CUT_WORDS, CUTS } from './tool/cuts';
 export { counterpart, type Difference, differences, withTool } from './tool/exchange';
 export { holderShape } from './tool/holderShapes';
 export {
-  ANGLED_KINDS,
   type Assembly,
   type Crib,
   cribSchema,
@@ -35,6 +34,7 @@ export {
   CUTTER_WORDS,
   type CutterKind,
   cutterSchema,
+  hasSize,
   cutterTitle,
   type Extension,
   feedRate,
@@ -52,10 +52,21 @@ export {
   toolTitle,
 } from './tool/library';
 export { readValue, type Relation, type Relations } from './tool/relative';
-export { clampingStack, gaugeLength, measuredSizes, shapeInCrib, shapeOf, type ToolShape, upTo } from './tool/shape';
+export { riseOf } from './tool/profile';
+export {
+  clampingStack,
+  cuttingPiece,
+  gaugeLength,
+  measuredSizes,
+  shapeInCrib,
+  shapeOf,
+  type ToolShape,
+  upTo,
+} from './tool/shape';
 export { type Frustum } from './tool/profile';
 export { advisedStickOut, longestStickOut, type Told, usualAssembly, usualCut, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
+export { outlineOfShape, type Shape, shapeProblem, SHAPES } from './geometry/shapes';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';
 export {
@@ -89,7 +100,7 @@ export { changeTime, learntFrom, type Machine, machineSchema } from './load/mach
 export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
 export { rougherThan } from './tool/rougher';
-export { coolantDoubt, houseCoolant } from './load/coolant';
+export { coolantDoubt, hardSteelDoubt, houseCoolant } from './load/coolant';
 export { LOAD_QUANTITIES, type LoadQuantity } from './load/loadAlong';
 export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';
 export {
@@ -103,7 +114,7 @@ export {
   USUAL_STRENGTH,
 } from './load/stepCutting';
 export { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from './link/stepTravel';
-export { type LeftOut } from './link/context';
+export { type LeftOut, type StepPlan } from './link/context';
 export {
   cutterSymbols,
   houseOf,
@@ -175,3 +186,13 @@ export { POSTS } from './post/definition';
 export { release, type Release } from './release/release';
 export { jobReport, toolList } from './release/report';
 export { type Verdict } from './release/verdicts';
+export {
+  groupsOf,
+  type HoleGroup,
+  type HolePurpose,
+  proposeHoles,
+  PURPOSE_WORDS,
+  purposesFor,
+} from './proposals/holes';
+export { type Found, foundOn, type MilledPart, proposeEdges, proposeMilling } from './proposals/milling';
+export { cuttersFor, type Proposal, type ProposedStep, withCutter } from './proposals/step';

@@ -4,7 +4,7 @@ import { callHere, type Crew, crewOf } from '../src/crew/crew';
 import { Piece } from '../src/evaluate/piece';
 import { type RunWork, Session } from '../src/evaluate/session';
 import { Motion, type Toolpath } from '../src/path/toolpath';
-import type { Crib } from '../src/tool/library';
+import type { Crib, Cutter, CutterKind } from '../src/tool/library';
 import { type Job, parseJob } from '../src/job/job';
 import { kindOf } from '../src/strategy/registry';
 import { shapeInCrib } from '../src/tool/shape';
@@ -159,6 +159,7 @@ export function testCrib(): Crib {
     ZEFP: 4,
     centreCutting: false,
     SIG: 0,
+    TP: 0,
     grade: 'HC' as const,
     DCONMS: null,
   });
@@ -200,8 +201,8 @@ export function testCrib(): Crib {
   };
 }
 
-/** An end mill in its holder: kind, DC, RE, APMX, DMM and how far it stands out, mm. */
-export type EndMill = readonly ['flat' | 'ball' | 'bull', number, number, number, number, number];
+/** A cutter in its holder: kind, DC, RE, APMX, DMM and how far it stands out, mm; and what else is to be told of it. */
+export type EndMill = readonly [CutterKind, number, number, number, number, number, Partial<Cutter>?];
 
 /** A crib of end mills by the ids of their assemblies, all in the made-up holder. */
 export function cribOf(endMills: Record<string, EndMill>): Crib {
@@ -209,7 +210,7 @@ export function cribOf(endMills: Record<string, EndMill>): Crib {
   const all = Object.entries(endMills);
   return {
     ...rest,
-    cutters: all.map(([id, [kind, DC, RE, APMX, DMM]]) => ({
+    cutters: all.map(([id, [kind, DC, RE, APMX, DMM, , more]]) => ({
       ...cutters[0]!,
       id: `cutter-${id}`,
       name: id,
@@ -219,6 +220,7 @@ export function cribOf(endMills: Record<string, EndMill>): Crib {
       APMX,
       DMM,
       OAL: 200,
+      ...more,
     })),
     assemblies: all.map(([id, [, , , , , stickOut]], k) => ({
       ...assemblies[0]!,

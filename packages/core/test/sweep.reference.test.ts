@@ -1,10 +1,9 @@
 import Module, { type Manifold as Solid, type ManifoldToplevel } from 'manifold-3d';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { type ProfilePiece, roundProfile } from '../src/tool/profile';
+import { pointedProfile, type ProfilePiece, roundProfile } from '../src/tool/profile';
 import { blockMap, volumeOfMap } from '../src/steel/heightMap';
 import { Sweep } from '../src/steel/sweep';
 
-type Round = ProfilePiece & { kind: 'round' };
 type Place = readonly [number, number, number];
 
 /** Facets around a turned solid: its volume is short by a share of (2π/n)²/6 = 1.6e-5. */
@@ -22,16 +21,18 @@ describe('material removed against manifold-3d', () => {
     solids.setup();
   });
 
-  function cutter(piece: Round): Solid {
+  function cutter(piece: ProfilePiece): Solid {
     const outline: [number, number][] = [
       [0, 0],
       [piece.flat, 0],
     ];
-    const steps = piece.corner > 0 ? 160 : 0;
+    const corner = piece.kind === 'round' ? piece.corner : 0;
+    const steps = corner > 0 ? 160 : 0;
     for (let k = 1; k <= steps; k++) {
       const a = (k / steps) * (Math.PI / 2);
-      outline.push([piece.flat + piece.corner * Math.sin(a), piece.corner * (1 - Math.cos(a))]);
+      outline.push([piece.flat + corner * Math.sin(a), corner * (1 - Math.cos(a))]);
     }
+    if (piece.kind === 'cone') outline.push([piece.radius, piece.slope * (piece.radius - piece.flat)]);
     outline.push([piece.radius, 40], [0, 40]);
     return solids.Manifold.revolve([outline], AROUND);
   }
@@ -42,14 +43,15 @@ describe('material removed against manifold-3d', () => {
     ['a steep way down', [-1, 0.3, 1], [1.2, -0.4, -4]],
     ['a plunge', [0.3, 0.2, 2], [0.3, 0.2, -5]],
   ];
-  for (const [name, diameter, corner] of [
-    ['flat', 6, 0],
-    ['ball', 6, 3],
-    ['bull-nose', 8, 1.5],
+  for (const [name, piece] of [
+    ['flat cutter', roundProfile(6, 0)],
+    ['ball cutter', roundProfile(6, 3)],
+    ['bull-nose cutter', roundProfile(8, 1.5)],
+    ['drill of 118°', pointedProfile(0, 4, 118)[0]!],
+    ['chamfer cutter with a tip', pointedProfile(1, 4, 90)[0]!],
   ] as const)
     for (const [what, a, b] of moves)
-      it(`${what} of a ${name} cutter takes off what the solids say, to the stock's cells`, () => {
-        const piece = roundProfile(diameter, corner) as Round;
+      it(`${what} of a ${name} takes off what the solids say, to the stock's cells`, () => {
         const map = blockMap({ minX: -12, minY: -9, minZ: -12, maxX: 12, maxY: 9, maxZ: 0 }, CELL);
         const sweep = new Sweep(map, piece);
         sweep.move(...a, ...b);

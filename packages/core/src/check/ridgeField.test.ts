@@ -15,20 +15,20 @@ function field(
   soup: number[],
   step: number,
   fromY: number,
-  change: { slopes?: [number, number]; stride?: number } = {},
+  change: { slopes?: [number, number]; stride?: number; allowance?: number; rows?: [number, number] } = {},
 ) {
   const part = contactMesh(meshOf(soup));
   const points: [number, number, number][] = [];
   for (let y = fromY, k = 0; y <= 16; y += step, k++) {
     const ends = k % 2 === 0 ? [-30, 30] : [30, -30];
-    points.push([ends[0]!, y, 0], [ends[1]!, y, 0]);
+    points.push([ends[0]!, y, change.allowance ?? 0], [ends[1]!, y, change.allowance ?? 0]);
   }
   const frame = gridOver({ ...part.box, minZ: -20, maxZ: 0 }, 0.2);
   const map: HeightMap = { ...frame, floor: -20, heights: new Float32Array(frame.nx * frame.ny) };
-  const out = new Float32Array(frame.nx * frame.ny);
-  const { slopes = [0, 90], stride = 1 } = change;
+  const out = new Float32Array(frame.nx * frame.ny).fill(7);
+  const { slopes = [0, 90], stride = 1, allowance = 0, rows = [0, map.ny] } = change;
   const ask = { part, path: pathOf(points), piece, slopes, lowest: -Infinity, highest: Infinity, closed: [] };
-  ridgeRows({ ...ask, allowance: 0, map, stride, out }, [0, map.ny]);
+  ridgeRows({ ...ask, allowance, map, stride, out }, rows);
   const at = (x: number, y: number): number =>
     out[Math.floor((y - map.y0) / map.cell) * map.nx + Math.floor((x - map.x0) / map.cell)]!;
   return { map, out, at };
@@ -68,5 +68,50 @@ describe('ridges over the cells of a map', () => {
     expect(at(0, 8)).toBeLessThan(0.02);
     const steepOnly = field(grooved, 0.3, 0, { slopes: [30, 90] });
     expect(steepOnly.at(0, 8)).toBeNaN();
+  });
+
+  it('are told over what is left on purpose, also where that is less than nothing, and where the part is', () => {
+    const step = sideStepFor(R, 0.01);
+    for (const allowance of [0.3, -0.4]) {
+      const { map, out } = field(
+        sheet([-10, -10, 10, 10], 5, -20, () => 0),
+        step,
+        -16,
+        { allowance },
+      );
+      let highest = 0;
+      for (const h of out) highest = Math.max(highest, h);
+      // with R that is larger or smaller by what is left the same passes leave other ridges
+      expect(highest).toBeGreaterThan(0.008);
+      expect(highest).toBeLessThan(0.0115);
+      expect(out.some((h) => h < 0)).toBe(false);
+      expect(out.every((h) => !Number.isNaN(h))).toBe(true);
+      expect(out).toHaveLength(map.nx * map.ny);
+    }
+    // a part that is not as wide as its map: a hole goes through it
+    const ring = field(
+      [...sheet([-10, -10, 10, -2], 4, -20, () => 0), ...sheet([-10, 2, 10, 10], 4, -20, () => 0)],
+      step,
+      -16,
+    );
+    expect(ring.at(0, 0)).toBeNaN();
+    expect(ring.at(0, 5)).toBeGreaterThanOrEqual(0);
+  });
+
+  it('fills in its own rows alone, with blocks of cells that end with them and with the map', () => {
+    const soup = sheet([-10, -10, 10, 10], 5, -20, () => 0);
+    const step = sideStepFor(R, 0.03);
+    const whole = field(soup, step, -16, { stride: 3 });
+    const some = field(soup, step, -16, { stride: 3, rows: [30, 50] });
+    const { nx, ny } = whole.map;
+    expect(some.out.subarray(0, 30 * nx).every((h) => h === 7)).toBe(true);
+    expect(some.out.subarray(50 * nx).every((h) => h === 7)).toBe(true);
+    expect(some.out.subarray(30 * nx, 50 * nx)).toEqual(whole.out.subarray(30 * nx, 50 * nx));
+    expect(whole.out.subarray(0, nx * ny).some((h) => h === 7)).toBe(false);
+    // cells of a row have the value of the first of their block: passes along X leave it the same all along
+    for (let j = 0; j < ny; j++) {
+      const row = whole.out.subarray(j * nx, (j + 1) * nx);
+      expect(Math.max(...row) - Math.min(...row)).toBeLessThan(1e-5);
+    }
   });
 });

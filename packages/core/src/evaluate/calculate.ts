@@ -1,6 +1,7 @@
 import { EsquisseError } from '../base/errors';
 import { sharedFloat32 } from '../base/shared';
 import { type Crew, spansOf, together } from '../crew/crew';
+import { edgesOf } from '../check/brokenEdge';
 import { type ContactSpeed, contactSpeedOf, emptySpeeds } from '../check/contactSpeed';
 import { joinedLengths, type LengthsByNeed } from '../check/reachAlong';
 import { type RidgeAsk, type Ridges, ridgesOf } from '../check/ridges';
@@ -8,19 +9,25 @@ import { type Asked, type Unfinished, unfinishedOf } from '../check/unfinished';
 import { bareSides } from '../field/bareSides';
 import { closedAreas } from '../field/bounds';
 import { restSpec } from '../field/wanted';
-import type { LeftOut, StepContext } from '../link/context';
+import type { LeftOut, StepContext, StepPlan } from '../link/context';
 import { ringOf } from '../link/workspace';
 import type { Motions } from '../path/toolpath';
 import type { Body, Mishap } from '../simulate/body';
 import type { HeightMap } from '../steel/heightMap';
 import { leftoverFigures } from '../steel/leftover';
+import { leastThreshold } from '../steel/restRegion';
 import { bodyOf, unwatched } from '../simulate/body';
 import { BANDS, runOver } from '../simulate/runOver';
-import { cutterProfile, holderProfile } from '../tool/shape';
+import { refusesMilling } from '../tool/library';
+import { riseOf } from '../tool/profile';
+import { cutterProfile, cuttingPiece, holderProfile, type ToolShape } from '../tool/shape';
+import type { Drilled } from '../job/job';
 import { findingsOf } from './findings';
+import { hardSteelNotes } from './hardSteel';
 import { FINEST_CELL_MM, type Piece } from './piece';
 import { pacedPath, type StepResult, type StepSteel, timeFigures } from './result';
 import type { Snapshot, SnapshotStep } from './snapshot';
+import { staysUnder } from './staysUnder';
 import { conditionsOf, loadFigures } from './stepLoads';
 import { withCutsForWays } from './waysInSteel';
 import {
@@ -42,8 +49,8 @@ const CELL_OF_SIDE_STEP = 0.6;
 
 /** Keeps planned paths between visits, by the key of all that they were planned from. */
 export interface PathCache {
-  get(key: string): Promise<{ path: Motions; leftOut: readonly LeftOut[] } | undefined>;
-  put(key: string, plan: { path: Motions; leftOut: readonly LeftOut[] }): Promise<void>;
+  get(key: string): Promise<StepPlan | undefined>;
+  put(key: string, plan: StepPlan): Promise<void>;
 }
 
 /** How far the calculation of a step has come. */
@@ -86,7 +93,7 @@ export async function calculateStep(
   tell('path', 0, 0.6)(0);
   const kept = await cache?.get(key);
   const planned = kept ?? (await at.bound.plan(contextOf(snapshot, at, before, crew, tell('path', 0, 0.6))));
-  const { path, leftOut } = planned;
+  const { path, facetDepth = 0, broken } = planned;
   if (path.x.length < 2)
     throw new EsquisseError('step-impossible', `"${step.name || at.kind.name}" finds nothing to cut here.`, step.id);
   if (!kept) await cache?.put(key, planned);
@@ -94,7 +101,7 @@ export async function calculateStep(
   const steelBefore = before?.next.after ?? piece.steel;
   const machined = await runOver(steelBefore, path, body, crew, {
     markEvery: MARK_EVERY,
-    isLoadWanted: true,
+    isLoadWanted: refusesMilling(shape) === undefined,
     progress: tell('steel', 0.6, 0.85),
   });
   const motions = at.bound.cut(shape).waysInAir ? withCutsForWays(path, machined.removed, machined.engagement) : path;
@@ -108,7 +115,7 @@ export async function calculateStep(
       crew,
       before && { heights: before.next.after.heights, leftover: before.next.leftover },
     ),
-    gougesOf(at, motions, crew),
+    gougesOf(at, motions, planned, crew),
     fixtureContactsOf(piece, motions, body, crew),
     ridgesIn(piece, at, motions, crew),
     contactSpeedIn(at, motions, crew),
@@ -118,7 +125,9 @@ export async function calculateStep(
       return { ...paced, load: loadFigures(engagement, paced.path, paced.times, conditionsOf(snapshot, at)) };
     }),
   );
-  const next = { after: machined.after, leftover };
+  const drilled = [...(before?.next.drilled ?? piece.drilled), ...drilledBy(shape, path)];
+  const next = { after: machined.after, leftover, drilled };
+  const leftOut = [...planned.leftOut, ...thinSteel(piece, at, next)];
   const unfinished = await unfinishedOn(piece, at, motions, machined.after, leftover, crew);
   const coarse: StepSteel = { before: steelBefore, ...next, history: machined.history };
   return {
@@ -135,6 +144,8 @@ export async function calculateStep(
     steel: coarse,
     next,
     leftOut,
+    facetDepth,
+    broken,
     contact: contact?.percent,
     figures: {
       seconds: (Date.now() - started) / 1000,
@@ -149,8 +160,30 @@ export async function calculateStep(
       neededStickOut: machined.neededStickOut,
       findings: findingsOf(motions, shape.DC, [...machined.mishaps, ...held], gouges),
       leftOut,
+      notes: planned.notes ?? [],
+      hardSteel: refusesMilling(shape) ? [] : hardSteelNotes(motions, engagement, machined.removed, shape),
     },
   };
+}
+
+/** Holes that a drill makes: ways into closed steel for the steps after it. */
+function drilledBy(shape: ToolShape, { x, y, cycles = [] }: Motions): Drilled[] {
+  if (shape.kind !== 'drill') return [];
+  // as wide as the drill from the end of its point on
+  const rise = riseOf(cuttingPiece(shape));
+  return cycles.map(({ first, to }) => ({ x: x[first]!, y: y[first]!, diameter: shape.DC, bottom: to + rise }));
+}
+
+/** Steel that stays because it is thinner than the step's threshold. */
+function thinSteel(
+  piece: Piece,
+  { bound, toleranceBefore }: SnapshotStep,
+  { after, leftover }: StepResult['next'],
+): LeftOut[] {
+  if (!bound.staysUnder) return [];
+  const told = leastThreshold(after.cell, bound.tolerance + toleranceBefore);
+  const place = staysUnder(after, leftover, piece.topsOn(after.cell).heights, { ...bound.staysUnder, told });
+  return place ? [place] : [];
 }
 
 /** Side of the cells on which a step's ridges show, where those of the steel that all steps share are too wide for them, mm. */
@@ -321,7 +354,8 @@ export function contextOf(
     limits,
     faces,
     fixtures: piece.fixtures,
-    drilled: piece.drilled,
+    drilled: before?.next.drilled ?? piece.drilled,
+    holes: () => piece.holes,
     leftover: () => (before ? Promise.resolve(before.next.leftover) : leftoverOn(piece, steel, crew)),
     leftoverOf: (map) => leftoverOn(piece, map, crew),
     toleranceBefore,
@@ -346,14 +380,14 @@ async function fixtureContactsOf({ fixtures }: Piece, path: Motions, body: Body,
   ).flat();
 }
 
-async function gougesOf({ part, shape, bound }: SnapshotStep, path: Motions, crew: Crew) {
-  const piece = cutterProfile(shape);
+async function gougesOf({ part, shape, bound }: SnapshotStep, path: Motions, plan: StepPlan, crew: Crew) {
+  const pieces = edgesOf(cuttingPiece(shape), plan);
   const spans = spansOf(path.x.length, 4 * BANDS);
   // what is to go below the part is looked at from there
   const tolerance = GOUGE_MM + Math.max(0, -bound.leaves.least);
   const found = await crew.all(
     gougesTask,
-    spans.map((span) => ({ part, piece, path, span, tolerance })),
+    pieces.flatMap((piece) => spans.map((span) => ({ part, piece, path, span, tolerance }))),
   );
   return found.flat();
 }

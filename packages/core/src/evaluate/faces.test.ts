@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { mostly } from '../../test/mostly';
 import { ClosestPoint } from '../geometry/closest';
 import { contactMesh } from '../geometry/contactMesh';
 import { partOf, type TriangleMesh } from '../geometry/mesh';
@@ -92,7 +93,7 @@ describe('a finishing step that is held by faces', () => {
     }
   });
 
-  for (const each of KINDS)
+  for (const each of mostly(2, KINDS))
     it(`${each.kind}: only where the cutter touches them, and all of them`, async () => {
       const limits: Step['limits'] = [{ kind: 'faces', faces: domeFace }];
       const found = await run(dome, each, limits);
@@ -130,7 +131,7 @@ describe('a finishing step that is held by faces', () => {
         expect(middles(found, 'cuts').filter(([, y]) => side * y > 3).length).toBeGreaterThan(300);
     });
 
-  for (const each of KINDS.slice(0, 3))
+  for (const each of mostly(2, KINDS.slice(0, 3)))
     it(`${each.kind}: as far away from others as it is told to stay`, async () => {
       const away = 0.7;
       const limits: Step['limits'] = [{ kind: 'off-faces', faces: plateFace, distance: away }];
@@ -141,7 +142,7 @@ describe('a finishing step that is held by faces', () => {
       expect(Math.min(...far)).toBeLessThan(R + away + 0.3);
     });
 
-  for (const each of KINDS.slice(0, 3))
+  for (const each of mostly(2, KINDS.slice(0, 3).reverse()))
     it(`${each.kind}: leaves so much more on them, and as little elsewhere as without`, async () => {
       const more = 0.15;
       const limits: Step['limits'] = [{ kind: 'more-on-faces', faces: domeFace, amount: more }];

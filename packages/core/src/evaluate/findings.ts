@@ -60,6 +60,10 @@ export interface StepFigures {
   neededStickOut: number;
   findings: Finding[];
   leftOut: readonly LeftOut[];
+  /** Places where a person should look. */
+  notes: readonly LeftOut[];
+  /** Where it breaks the rules for hard steel: told where the job is one. */
+  hardSteel: readonly LeftOut[];
 }
 
 const SENTENCES: Record<FindingKind, (amount: number) => string> = {

@@ -11,6 +11,8 @@ import { blankProblems, blockBox, workZeroPoint } from '../job/frame';
 import { type Drilled, isPlanLimit, type Job, type PlanLimit, type StepLimit } from '../job/job';
 import { AS_DRAWN, type Lay, layMesh } from '../part/lay';
 import { standsOut } from '../steel/blank';
+import { type Hole, holesIn } from '../survey/features';
+import { surfaceOf } from '../survey/surface';
 import { facesPicked } from '../survey/facePicks';
 import type { HeightMap } from '../steel/heightMap';
 import { partTops } from '../steel/partTops';
@@ -43,6 +45,8 @@ interface Made {
   readonly zero: readonly [number, number, number];
   readonly fixtures: ContactMesh | undefined;
   readonly drilled: readonly Drilled[];
+  /** What is looked for when it is asked for, once for all pieces of the same part. */
+  readonly found: { holes?: readonly Hole[] };
   /** The steel at the beginning, on cells of a size. */
   readonly steelOn: (cell: number) => HeightMap;
   readonly cell: number;
@@ -120,6 +124,7 @@ export class Piece {
       zero,
       fixtures: held && contactMesh(held),
       drilled,
+      found: known?.found ?? {},
       steelOn,
       cell,
       steel,
@@ -182,6 +187,12 @@ export class Piece {
   /** What holds the blank; undefined when nothing is told to. */
   get fixtures(): ContactMesh | undefined {
     return this.made?.fixtures;
+  }
+
+  /** Upright holes of the part. */
+  get holes(): readonly Hole[] {
+    const made = this.use();
+    return (made.found.holes ??= holesIn(surfaceOf(made.mesh)));
   }
 
   /** Holes that were drilled before. */

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { mostly } from '../../test/mostly';
 import { cuts, finished } from '../../test/finishing';
 import { calculated, cribOf, type EndMill, revolved, type Soup, testJob } from '../../test/shapes';
 import { clearShare } from '../check/reachAlong';
@@ -35,7 +36,7 @@ describe('what a holder keeps a cutter from', () => {
     expect(clearShare(reach, 22)).toBeGreaterThan(0.5);
   });
 
-  it.each(['parallel-passes', 'waterline', 'slope-split', 'even-scallop'])(
+  it.each(mostly(2, ['waterline', 'even-scallop', 'parallel-passes', 'slope-split']))(
     '%s that keeps what is safe cuts as deep as the holder clears, and touches nothing',
     async (kind) => {
       const { result } = await finished(bowl, [{ kind, cutter: short, values: { scallop: 0.05 } }], { safe: true });

@@ -1,8 +1,11 @@
 import { sharedFloat32, sharedFloat64 } from '../base/shared';
+import type { BrokenEdges } from '../check/brokenEdge';
+import type { Drilled } from '../job/job';
 import type { LeftOut } from '../link/context';
 import { evenFeed } from '../load/evenFeed';
 import type { CuttingFigures } from '../load/stepCutting';
 import { timesOf } from '../path/times';
+import { refusesMilling } from '../tool/library';
 import { Motion, type Motions, type Toolpath } from '../path/toolpath';
 import type { Body } from '../simulate/body';
 import type { Engagement } from '../simulate/engagement';
@@ -43,8 +46,15 @@ export interface StepResult {
   /** The steel as it is shown and judged: on cells that show the step's ridges. */
   readonly steel: StepSteel;
   /** What the next step begins with, on the cells that all steps share. */
-  readonly next: Pick<StepSteel, 'after' | 'leftover'>;
+  readonly next: Pick<StepSteel, 'after' | 'leftover'> & {
+    /** Holes that were drilled so far, in the frame of the work zero. */
+    readonly drilled: readonly Drilled[];
+  };
   readonly leftOut: readonly LeftOut[];
+  /** See `StepPlan.facetDepth`. */
+  readonly facetDepth: number;
+  /** See `StepPlan.broken`. */
+  readonly broken: BrokenEdges | undefined;
   /** Speed of a finishing ball's edge where it touches, by motions: see `ContactSpeed`. */
   readonly contact: Uint8Array | undefined;
   readonly figures: StepFigures;
@@ -65,7 +75,8 @@ export function pacedPath(
   const plain = postedPath(motions, at.cutting, plannedSafeZ, at.safeZ);
   const times = timesOf(plain, machine);
   const { even } = at.step.cutting;
-  if (!even) return { path: plain, times, plainTime: undefined };
+  // no load is known of what makes holes or chamfers
+  if (!even || refusesMilling(at.shape)) return { path: plain, times, plainTime: undefined };
   const most = even.most ?? ownLoad(snapshot, at, even.by);
   const feed = evenFeed(plain, engagement, conditionsOf(snapshot, at), even, most, machine.maxFeed);
   const path = { ...plain, feed };
@@ -74,7 +85,7 @@ export function pacedPath(
 
 /** A path with feeds by what its motions are for, and crossing at the step's own height. */
 export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number, safeZ: number): Toolpath {
-  const { x, y, z: planned, kind } = motions;
+  const { x, y, z: planned, kind, ...spans } = motions;
   const n = x.length;
   const z = sharedFloat64(n);
   const feed = sharedFloat32(n);
@@ -88,7 +99,7 @@ export function postedPath(motions: Motions, feeds: Feeds, plannedSafeZ: number,
     else if (k === Motion.link) feed[i] = isUpright && climb > 0 ? feeds.back : feeds.link;
     else feed[i] = feeds.vf;
   }
-  return { x, y, z, kind, feed };
+  return { ...spans, x, y, z, kind, feed };
 }
 
 /** The figures that follow from a path's times. */

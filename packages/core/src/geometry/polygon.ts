@@ -162,6 +162,13 @@ export function regionContains(region: Region, x: number, y: number): boolean {
   return contains(region.outer, x, y) && !region.holes.some((hole) => contains(hole, x, y));
 }
 
+/** Length of an open line in plan, mm. */
+export function lengthOf(line: ArrayLike<number>): number {
+  let sum = 0;
+  for (let k = 2; k < line.length; k += 2) sum += Math.hypot(line[k]! - line[k - 2]!, line[k + 1]! - line[k - 1]!);
+  return sum;
+}
+
 /** Nearest point of a line or ring to (x, y): its distance, the piece it lies on and the point. */
 export function nearestOn(
   line: Polyline,

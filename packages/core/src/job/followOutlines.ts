@@ -47,7 +47,8 @@ export function followOutlines(
         return limit;
       }
       followed.push({ ...tell, by: moved.by });
-      return { ...limit, points: moved.points };
+      // what moved with the part is no longer what was drawn
+      return { ...limit, points: moved.points, shape: undefined };
     });
     return { ...step, limits };
   });

@@ -1,3 +1,4 @@
+import { shapeSchema } from '../geometry/shapes';
 import { z } from 'zod';
 import { cribSchema } from '../tool/library';
 import { EsquisseError } from '../base/errors';
@@ -161,6 +162,8 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     /** Where the outline comes from, for the person. */
     source: z.string().max(200),
     points: outlineSchema,
+    /** The sizes that it was drawn by, in the laid frame, where it was. */
+    shape: shapeSchema.optional(),
     /** Where the cutter stops: all of it inside the outline, its axis on it, or just past it. */
     side: z.enum(LIMIT_SIDES),
     /** The border moved outward by this, mm. */
@@ -171,6 +174,7 @@ export const stepLimitSchema = z.discriminatedUnion('kind', [
     kind: z.literal('clear'),
     source: z.string().max(200),
     points: outlineSchema,
+    shape: shapeSchema.optional(),
     /** All of the cutter stays this far away, mm. */
     distance: z.number().min(0).max(500),
     relations: relationsSchema,
@@ -265,6 +269,8 @@ export const jobFields = z.object({
   setup: setupSchema,
   crib: cribSchema,
   steps: z.array(stepSchema).max(MOST_STEPS),
+  /** Whether all steps are held against the rules for hard steel. */
+  hardSteel: z.boolean().default(false),
   /** Side of a cell of the stock's height map, mm; null: chosen from the block's size. */
   cell: z.number().min(0.02).max(2).nullable().default(null),
   /** The setups after this one, as they stand in the job's file. */

@@ -53,6 +53,8 @@ export class LevelCutter {
   private tallest = 0;
   /** Lines cut since the last level was begun, with their heights. */
   private cut: { line: Loop; z: number }[] = [];
+  /** Cells of which the steel over a level was told already. */
+  private told = { z: NaN, cells: new Set<number>() };
   /** Lines that nothing led to so far. */
   private readonly waiting: Loop[] = [];
 
@@ -98,7 +100,11 @@ export class LevelCutter {
     for (const loop of this.waiting.splice(0)) {
       const points = this.enterThroughAir(loop) ?? this.enterBesideCut(loop);
       if (points) this.run(loop, points);
-      else this.leaveOut(`Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`, loop);
+      else
+        this.leaveOut(
+          this.whyNotEntered(`Opening narrower than ${this.values.smallestOpening.toFixed(1)} mm, or no way in`),
+          loop,
+        );
     }
   }
 
@@ -129,7 +135,7 @@ export class LevelCutter {
   private loop(loop: Loop, nest: Nest): void {
     if (this.isBuried(loop)) {
       if (loop.easing) return;
-      this.leaveOut('Steel left at a level above stands over it', loop);
+      this.leaveOut(this.whyNotEntered('Steel left at a level above stands over it'), loop);
       return;
     }
     const points = this.enter(loop, nest);
@@ -293,12 +299,16 @@ export class LevelCutter {
     return [...alongOf(line, radius), end].some(([x, y]) => this.travel.standsAbove(this.tallest, x, y, radius));
   }
 
+  private whyNotEntered(why: string): string {
+    return this.values.entry === 'none' ? 'Closed area, left on purpose' : why;
+  }
+
   private leaveOut(why: string, loop: Loop): void {
     const [x, y] = [loop.points[0]!, loop.points[1]!];
     this.leftOut.push({ why, x, y, z: this.z, volume: this.steelAlong(loop) });
   }
 
-  /** Steel between this level and the one above it that the cutter would have taken along a line, mm³. */
+  /** Steel between this level and the one above it that the cutter would have taken along a line, and no line before, mm³. */
   private steelAlong(loop: Loop): number {
     const { x0, y0, cell, nx, ny, heights } = this.travel.steel;
     const { radius } = this.cutter;
@@ -306,13 +316,15 @@ export class LevelCutter {
     const [minX, minY, maxX, maxY] = boundsOf(loop.points);
     const i1 = Math.min(nx - 1, Math.floor((maxX + radius - x0) / cell));
     const j1 = Math.min(ny - 1, Math.floor((maxY + radius - y0) / cell));
+    const told = this.told.z === this.z ? this.told.cells : (this.told = { z: this.z, cells: new Set<number>() }).cells;
     let volume = 0;
     for (let j = Math.max(0, Math.floor((minY - radius - y0) / cell)); j <= j1; j++)
       for (let i = Math.max(0, Math.floor((minX - radius - x0) / cell)); i <= i1; i++) {
         const h = heights[j * nx + i]!;
-        if (h <= this.z) continue;
-        if (near.isNear(x0 + (i + 0.5) * cell, y0 + (j + 0.5) * cell))
-          volume += (Math.min(h, this.above) - this.z) * cell * cell;
+        if (h <= this.z || told.has(j * nx + i)) continue;
+        if (!near.isNear(x0 + (i + 0.5) * cell, y0 + (j + 0.5) * cell)) continue;
+        told.add(j * nx + i);
+        volume += (Math.min(h, this.above) - this.z) * cell * cell;
       }
     return volume;
   }

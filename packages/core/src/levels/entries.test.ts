@@ -131,7 +131,7 @@ describe('ways into closed steel', () => {
     }
   });
 
-  it.each(ENTRIES)(
+  it.each(ENTRIES.filter((entry) => entry !== 'none'))(
     'by %s: a square that the cutter opens to 30 mm is entered as one of 29.5 mm, not as one of 30.5',
     (entry) => {
       const into = (smallestOpening: number) =>

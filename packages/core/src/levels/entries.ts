@@ -1,10 +1,12 @@
-import { boundsOf, nearestOn, type Polyline, type Region, regionContains } from '../geometry/polygon';
+import { boundsOf, lengthOf, nearestOn, type Polyline, type Region, regionContains } from '../geometry/polygon';
 import { Motion } from '../path/toolpath';
 import { RAW_MM, type Travel } from '../link/travel';
 import type { StepContext } from '../link/context';
 import { alongOf, closedUp, type Loop } from './loop';
 import type { Direction } from './loops';
 
+/** From a drilled hole a line is reached through so many diameters of steel at most (common practice, no source). */
+const FARTHEST_DRILLED = 1;
 /** Places along a link, a helix or a ramp where it is asked whether the cutter may be there, mm apart. */
 const LOOK_MM = 0.3;
 /** Places around an opening at which its width is looked at. */
@@ -35,8 +37,8 @@ const ASIDE_TURN = Math.PI / 6;
 /** Helices that are tried again. */
 const MOST_USED = 8;
 
-/** How a cutter goes into closed steel. */
-export const ENTRIES = ['helix', 'ramp', 'plunge'] as const;
+/** How a cutter goes into closed steel; `none`: not at all, such areas are left on purpose. */
+export const ENTRIES = ['helix', 'ramp', 'plunge', 'none'] as const;
 export type EntryKind = (typeof ENTRIES)[number];
 
 export interface EntryValues {
@@ -85,9 +87,10 @@ export class Entries {
 
   /** Goes in and on to the line; gives the line from there, or undefined when there is no way in. */
   into(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
+    const { entry } = this.values;
+    if (entry === 'none') return undefined;
     const drilled = this.throughDrilled(region, z, from);
     if (drilled) return drilled;
-    const { entry } = this.values;
     if (entry === 'plunge') return this.plunge(loop, region, z, from);
     if (entry === 'ramp') return this.ramp(loop, region, z);
     return this.byHelix(loop, region, z, from) ?? this.ramp(loop, region, z);
@@ -131,9 +134,11 @@ export class Entries {
   private throughDrilled(region: Region, z: number, from: (x: number, y: number) => Polyline): Polyline | undefined {
     for (const hole of this.drilled) {
       const { x, y } = hole;
-      if (hole.diameter < this.diameter || hole.bottom > z || !regionContains(region, x, y)) continue;
-      if (this.forbids(x, y, z)) continue;
+      if (hole.diameter < this.diameter || hole.bottom > z || this.forbids(x, y, z)) continue;
       const line = from(x, y);
+      // beside the area a little is cut on the way to it
+      const away = Math.hypot(line[0]! - x, line[1]! - y);
+      if (!regionContains(region, x, y) && away > FARTHEST_DRILLED * this.diameter) continue;
       if (!this.isAllowedAlong(x, y, line[0]!, line[1]!, z)) continue;
       this.travel.crossTo(x, y, z);
       this.travel.feed(x, y, z, Motion.entry);
@@ -325,12 +330,6 @@ export class Entries {
 function pointsRound(r: number, tolerance: number): number {
   const angle = 2 * Math.acos(Math.max(0, 1 - tolerance / r));
   return Math.max(FEWEST_ROUND, Math.ceil((2 * Math.PI) / angle));
-}
-
-function lengthOf(line: Polyline): number {
-  let sum = 0;
-  for (let k = 2; k < line.length; k += 2) sum += Math.hypot(line[k]! - line[k - 2]!, line[k + 1]! - line[k - 1]!);
-  return sum;
 }
 
 /** The first `length` mm of a line. */

@@ -14,7 +14,7 @@ export const ABOVE_FLAT_MM = 1e-4;
 
 /** Heights of the part's level faces, seen from above, of at least `smallest` mm², highest first, mm. */
 export function flatsOf(part: ContactMesh, smallest: number): number[] {
-  const area = new Map<number, number>();
+  const found = new Map<number, { z: number; area: number }>();
   const ray = new CutterDrop(part, { kind: 'round', z: 0, flat: 0, corner: 0, radius: 0 });
   for (let i = 0; i < part.count; i++) {
     if (part.planes[4 * i + 2]! < LEVEL_NZ) continue;
@@ -25,11 +25,13 @@ export function flatsOf(part: ContactMesh, smallest: number): number[] {
     if (ray.at(x, y) > t[o + 2]! + SAME_MM) continue;
     const twice = (t[o + 3]! - t[o]!) * (t[o + 7]! - t[o + 1]!) - (t[o + 6]! - t[o]!) * (t[o + 4]! - t[o + 1]!);
     const key = Math.round(t[o + 2]! / SAME_MM);
-    area.set(key, (area.get(key) ?? 0) + Math.abs(twice) / 2);
+    const flat = found.get(key) ?? { z: t[o + 2]!, area: 0 };
+    // a level is cut at the highest of what counts as one flat: nothing of it may be below the part
+    found.set(key, { z: Math.max(flat.z, t[o + 2]!), area: flat.area + Math.abs(twice) / 2 });
   }
-  return [...area]
-    .filter(([, a]) => a >= smallest)
-    .map(([key]) => key * SAME_MM)
+  return [...found.values()]
+    .filter(({ area }) => area >= smallest)
+    .map(({ z }) => z)
     .sort((a, b) => b - a);
 }
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { nearestOn, type Region } from '../geometry/polygon';
-import { linesIn } from './lines';
+import { covering, evenly, linesIn } from './lines';
 
 describe('lines that fill an area', () => {
   const ring = (s: number): Float64Array => Float64Array.of(-s, -s, s, -s, s, s, -s, s);
@@ -17,7 +17,7 @@ describe('lines that fill an area', () => {
         (angle, spacing, x, y) => {
           const region: Region = { outer: ring(20), holes: [hole] };
           fc.pre(Math.max(Math.abs(x), Math.abs(y)) > 8);
-          const lines = linesIn(region, angle, spacing, 'climb', (l) => [l]).flatMap((n) => n.loops);
+          const lines = linesIn(region, angle, evenly(spacing), 'climb', (l) => [l]).flatMap((n) => n.loops);
           const near = Math.min(...lines.map((l) => nearestOn(l.points, x, y, false).distance));
           expect(near).toBeLessThanOrEqual(spacing / 2 + spacing);
           for (const { points } of lines)
@@ -34,12 +34,28 @@ describe('lines that fill an area', () => {
 
   it('in climb milling the next line lies on the right of the one before, otherwise on its left', () => {
     for (const direction of ['climb', 'conventional'] as const) {
-      const [nest] = linesIn({ outer: ring(10), holes: [] }, 0.4, 2, direction, (l) => [l]);
+      const [nest] = linesIn({ outer: ring(10), holes: [] }, 0.4, evenly(2), direction, (l) => [l]);
       const [a, b] = nest!.loops;
       const side =
         (a!.points[2]! - a!.points[0]!) * (b!.points[1]! - a!.points[1]!) -
         (a!.points[3]! - a!.points[1]!) * (b!.points[0]! - a!.points[0]!);
       expect(Math.sign(side)).toBe(direction === 'climb' ? -1 : 1);
     }
+  });
+
+  it('a cutter that covers a width with its overlap takes it in one line; else no place is farther from a line than it reaches', () => {
+    expect(covering(-40, 40, 70, 50, 1)).toEqual([0]);
+    const size = fc.double({ min: 1, max: 200, noNaN: true });
+    fc.assert(
+      fc.property(size, size, fc.double({ min: 0.1, max: 1, noNaN: true }), (width, reach, share) => {
+        const spacing = 2 * reach * share;
+        const lines = covering(0, width, spacing, reach, 0.5);
+        for (let k = 0; k <= 40; k++)
+          expect(Math.min(...lines.map((y) => Math.abs(y - (k / 40) * width)))).toBeLessThanOrEqual(reach + 1e-9);
+        for (let k = 1; k < lines.length; k++) expect(lines[k]! - lines[k - 1]!).toBeLessThanOrEqual(spacing + 1e-9);
+        // one fewer would not do
+        if (lines.length > 2) expect((lines.length - 2) * spacing).toBeLessThan(width + 1 - 2 * reach + 1e-6);
+      }),
+    );
   });
 });

@@ -8,18 +8,41 @@ interface Stretch {
   to: number;
 }
 
+/** Places of lines across a width from `low` to `high`, in their order, mm. */
+export type LinePlaces = (low: number, high: number) => number[];
+
+/** Lines at most so far apart, the outer ones half as far from the borders. */
+export const evenly =
+  (spacing: number): LinePlaces =>
+  (low, high) => {
+    const count = Math.max(1, Math.ceil((high - low) / spacing));
+    return Array.from({ length: count }, (_, k) => low + ((k + 0.5) * (high - low)) / count);
+  };
+
+/**
+ * As few lines as cover a width for a cutter that reaches so far to each side, at most so far apart: one where it covers all of it.
+ *
+ * @param beyond by how much the cutter passes the borders, mm
+ */
+export function covering(low: number, high: number, spacing: number, reach: number, beyond: number): number[] {
+  const [first, last] = [low + reach - beyond, high - reach + beyond];
+  if (first >= last) return [(low + high) / 2];
+  const gaps = Math.max(1, Math.ceil((last - first) / spacing - 1e-9));
+  return Array.from({ length: gaps + 1 }, (_, k) => first + (k * (last - first)) / gaps);
+}
+
 /**
  * Fills a region with parallel lines. Lines that can follow each other without crossing an island make one nest, cut in
  * order; in climb milling the steel lies on the right of the line, so the lines go on to that side.
  *
  * @param angle of the lines to X, rad
- * @param spacing largest distance between lines, mm
+ * @param places where across them the lines lie
  * @param wanted the parts of a line that are worth cutting
  */
 export function linesIn(
   region: Region,
   angle: number,
-  spacing: number,
+  places: LinePlaces,
   direction: 'climb' | 'conventional' | 'shortest',
   wanted: (loop: Loop) => Loop[],
 ): Nest[] {
@@ -27,11 +50,11 @@ export function linesIn(
   const s = Math.sin(angle);
   const turned = [region.outer, ...region.holes].map((ring) => rotated(ring, c, -s));
   const [, low, , high] = boundsOf(turned[0]!);
-  const count = Math.max(1, Math.ceil((high - low) / spacing));
+  const heights = places(low, high);
   const strips: Stretch[][] = [];
   let open: Stretch[][] = [];
-  for (let line = 0; line < count; line++) {
-    const stretches = crossings(turned, low + ((line + 0.5) * (high - low)) / count).map((s) => ({ line, ...s }));
+  for (const [line, height] of heights.entries()) {
+    const stretches = crossings(turned, height).map((s) => ({ line, ...s }));
     const next: Stretch[][] = [];
     for (const stretch of stretches) {
       const before = open.filter((strip) => meet(strip[strip.length - 1]!, stretch));
@@ -51,7 +74,7 @@ export function linesIn(
     inner: [],
     inOrder: true,
     loops: (downward ? [...strip].reverse() : strip).flatMap(({ line, from, to }) => {
-      const y = low + ((line + 0.5) * (high - low)) / count;
+      const y = heights[line]!;
       const points = rotated(Float64Array.of(from, y, to, y), c, s);
       return wanted({ points, closed: false, either: direction === 'shortest' });
     }),

@@ -7,11 +7,12 @@ import { type Matters, NEAR_STEPS } from '../field/matters';
 import type { HeightMap } from '../steel/heightMap';
 import { FreeArea, INNER_SIMPLIFY_MM, isArea, touchesBorder } from './freeArea';
 import type { Level } from './heights';
-import { linesIn } from './lines';
+import { covering, evenly, type LinePlaces, linesIn } from './lines';
 import { alongOf, closedUp, LOOK_MM, type Loop, type Nest, partsOf, type PartsOptions } from './loop';
 import { holds, linesOf } from './regions';
 import { reliefLines } from './relief';
 import { betweenLevels, Stairs } from './stairs';
+import { spiralled } from './spiral';
 import { standingSteel, SteelAtLevel } from './steelAtLevel';
 import { Walls, type WallsInput } from './walls';
 
@@ -22,7 +23,7 @@ const CLEAN_UP = 0.25;
 const MOST_RINGS = 2000;
 
 /** How an area is filled. */
-export const PATTERNS = ['auto', 'inside-out', 'outside-in', 'lines'] as const;
+export const PATTERNS = ['auto', 'inside-out', 'outside-in', 'spiral', 'lines'] as const;
 export type Pattern = (typeof PATTERNS)[number];
 export const DIRECTIONS = ['climb', 'conventional', 'shortest'] as const;
 export type Direction = (typeof DIRECTIONS)[number];
@@ -107,7 +108,9 @@ class LoopMaker {
             meets: (region) => steel.meets(region),
             ...(input.cornerLoad === null || input.pattern === 'lines' ? {} : { ease: level.z }),
           });
-    return { ...level, nests, between: only ? [] : this.between(level, wall, trace, steel) };
+    const { pattern } = input;
+    const ways = pattern === 'spiral' ? nests.map((nest) => spiralled(nest, this.freeAt(level.z))) : nests;
+    return { ...level, nests: ways, between: only ? [] : this.between(level, wall, trace, steel) };
   }
 
   private steelAt(z: number, only?: Uint8Array): SteelAtLevel {
@@ -236,14 +239,14 @@ class LoopMaker {
     const { ae, angle, direction } = this.input;
     for (const region of free.smaller(CLEAN_UP * ae).regions) {
       const parent = outer.find((n) => holds(n.region, region));
-      parent?.inner.push(...linesIn(region, angle, ae, direction, (loop) => wanted.parts(loop, 1)));
+      parent?.inner.push(...linesIn(region, angle, evenly(ae), direction, (loop) => wanted.parts(loop, 1)));
     }
   }
 
   /** Whether the loop along the wall comes first: never in the automatic order, which goes from air or middle to the wall. */
   private isBorderFirst(region: Region): boolean {
     const { pattern, within } = this.input;
-    if (pattern === 'auto' || pattern === 'lines') return false;
+    if (pattern === 'auto' || pattern === 'lines' || pattern === 'spiral') return false;
     return (pattern === 'inside-out') === touchesBorder(region.outer, within);
   }
 }
@@ -274,6 +277,23 @@ function touches(ring: Polygon, within: Polygon): boolean {
 }
 
 /**
+ * Where lines over a whole block lie: as few as cover it with the level part of the cutter, and pass its borders by as much as
+ * the axis may go further than to touch it.
+ */
+function acrossBlock({ within, radius, outside, ae, angle, spec }: LevelLoopsInput): LinePlaces {
+  const [block] = offsetPolygons([within], -radius - outside);
+  const reach = Math.max(spec.piece.flat, ae / 2);
+  return (low, high) => {
+    if (!block) return [(low + high) / 2];
+    const across = Array.from(
+      { length: block.length / 2 },
+      (_, k) => block[2 * k + 1]! * Math.cos(angle) - block[2 * k]! * Math.sin(angle),
+    );
+    return covering(Math.min(...across), Math.max(...across), ae, reach, outside);
+  };
+}
+
+/**
  * A level without any wall: loops from outside the block inward, so that all of them begin in air; or lines across. Nothing where
  * only loops along the wall are asked for.
  */
@@ -281,7 +301,7 @@ function openArea(input: LevelLoopsInput, steel: SteelAtLevel): Nest[] {
   const wanted = (loop: Loop): Loop[] => steel.touching(loop, { isFree: () => true, tolerance: 0 });
   if (input.pattern !== 'lines' && input.wallLoops !== null) return [];
   if (input.pattern === 'lines')
-    return linesIn({ outer: input.within, holes: [] }, input.angle, input.ae, input.direction, wanted);
+    return linesIn({ outer: input.within, holes: [] }, input.angle, acrossBlock(input), input.direction, wanted);
   let inner: Nest[] = [];
   let middle = false;
   for (let ring = 0; ; ring++) {

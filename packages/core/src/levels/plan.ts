@@ -248,7 +248,8 @@ export function rangeOf(
   highest: number,
 ): { top: number; bottom: number } {
   const top = Math.min(values.top ?? Infinity, highest);
-  const bottom = Math.max(values.bottom ?? -Infinity, lowest, steel.floor);
+  // beside the part a cutter goes deeper than it does over it, where that is asked for
+  const bottom = Math.max(values.bottom ?? lowest, steel.floor);
   if (bottom < top) return { top, bottom };
   throw new EsquisseError(
     'step-impossible',

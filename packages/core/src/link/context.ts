@@ -1,10 +1,12 @@
 import type { Crew } from '../crew/crew';
+import type { BrokenEdges } from '../check/brokenEdge';
 import type { Limit } from '../field/bounds';
 import type { FaceLimits } from '../field/faceLimits';
 import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Motions } from '../path/toolpath';
 import type { HeightMap } from '../steel/heightMap';
+import type { Hole } from '../survey/features';
 import type { ToolShape } from '../tool/shape';
 import type { TravelRoom } from './stepTravel';
 
@@ -37,6 +39,8 @@ export interface StepContext {
   readonly fixtures: ContactMesh | undefined;
   /** Holes that were drilled before: ways into closed steel. */
   readonly drilled: readonly { x: number; y: number; diameter: number; bottom: number }[];
+  /** Upright holes of the part. */
+  readonly holes: () => readonly Hole[];
   /** Height at which the tool crosses freely while the step is planned; the setup's own height takes its place later. */
   readonly safeZ: number;
   /** Box of the blank as it came. */
@@ -62,4 +66,13 @@ export interface LeftOut {
 export interface StepPlan {
   readonly path: Motions;
   readonly leftOut: readonly LeftOut[];
+  /** Places where it does what was asked for, and a person should look; none when left out. */
+  readonly notes?: readonly LeftOut[];
+  /**
+   * How far facets of round walls that the cutter just fits lie inside their circles, mm: no gouge where it goes into them; 0 when
+   * left out.
+   */
+  readonly facetDepth?: number;
+  /** Edges that it breaks on purpose; none when left out. */
+  readonly broken?: BrokenEdges;
 }

@@ -1,4 +1,4 @@
-import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
+import { cutterProfile, cuttingPiece, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
 import type { Box } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { type Crew, spansOf } from '../crew/crew';
@@ -28,7 +28,7 @@ export function obstaclesFor(
 ): Promise<Obstacle[]> {
   if (!fixtures) return Promise.resolve([]);
   const room = FIXTURE_CLEARANCE_MM + SPARE_MM;
-  const cutter = { z: -room, radius: cutterProfile(tool).radius + room };
+  const cutter = { z: -room, radius: cuttingPiece(tool).radius + room };
   const above = withClearance([...shankProfile(tool), ...holderProfile(tool)], room, room);
   return surfacesOver(fixtures, [cutter, ...above], plan, lowest, crew);
 }

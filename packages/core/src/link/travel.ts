@@ -1,8 +1,8 @@
 import type { HeightMap } from '../steel/heightMap';
 import { highestWithin } from '../steel/highest';
 import { Sweep } from '../steel/sweep';
-import type { RoundPiece } from '../tool/profile';
-import { cutterProfile, holderProfile, type ToolShape } from '../tool/shape';
+import type { ProfilePiece } from '../tool/profile';
+import { cuttingPiece, holderProfile, type ToolShape } from '../tool/shape';
 import { Motion, type PathBuilder } from '../path/toolpath';
 import { HOUSE_ROOM, type TravelRoom } from './stepTravel';
 
@@ -23,7 +23,7 @@ const SAME_MM = 1e-3;
 type Place = readonly [number, number, number];
 
 export interface TravelTool {
-  piece: RoundPiece;
+  piece: ProfilePiece;
   stickOut: number;
   /** Length of the flutes: what stands taller is not cut, mm. */
   fluteLength: number;
@@ -35,7 +35,7 @@ export interface TravelTool {
 export function travelTool(tool: ToolShape): TravelTool {
   const holder = holderProfile(tool);
   return {
-    piece: cutterProfile(tool),
+    piece: cuttingPiece(tool),
     stickOut: tool.stickOut,
     fluteLength: tool.APMX,
     holderRadius: holder.length > 0 ? holder[holder.length - 1]!.radius : 0,
@@ -115,6 +115,16 @@ export class Travel {
     const beside = this.isOutside(x, y) ? RAW_MM : BESIDE_DOWN_MM;
     const top = Math.max(highestWithin(this.sweep, x, y, radius + beside), this.steel.floor);
     return Math.min(this.safeZ, top + this.roomAbove(top));
+  }
+
+  /** Height of the highest steel within a radius, mm. */
+  topWithin(x: number, y: number, radius: number): number {
+    return Math.max(highestWithin(this.sweep, x, y, radius), this.steel.floor);
+  }
+
+  /** Height at which it crosses a place as things stand, mm: from there a way to another goes level. */
+  passHeight(x: number, y: number): number {
+    return this.crossingHeight([x, y, -Infinity], x, y, -Infinity);
   }
 
   /** Whether the cutter may go down at (x, y) to z at rapid rate, or to just above it. */
@@ -221,8 +231,9 @@ export class Travel {
 }
 
 /** A cutter smaller by the half diagonal of a cell: what it takes off a coarse map is surely gone from the whole cell. */
-function slimmed(piece: RoundPiece, cell: number): RoundPiece {
+function slimmed(piece: ProfilePiece, cell: number): ProfilePiece {
   const radius = Math.max(piece.radius * 0.2, piece.radius - cell * Math.SQRT1_2);
+  if (piece.kind === 'cone') return { ...piece, flat: Math.max(0, piece.flat - (piece.radius - radius)), radius };
   const corner = Math.min(piece.corner, radius);
   return { kind: 'round', z: 0, flat: radius - corner, corner, radius };
 }

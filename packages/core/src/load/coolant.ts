@@ -10,6 +10,13 @@ export function houseCoolant({ group }: Pick<Material, 'group'>, grade: Grade): 
   return group === 'H' || SHY_OF_FLOOD.includes(grade) ? 'air' : 'flood';
 }
 
+/** What speaks against a coolant where steps are held against the rules for hard steel. */
+export function hardSteelDoubt(coolant: Coolant): string | undefined {
+  return coolant === 'flood' || coolant === 'through'
+    ? 'Hard steel: it is cut under a liquid, which quenches the edge at every turn; air is usual'
+    : undefined;
+}
+
 /** What speaks against a coolant, in words; undefined when nothing does (common practice). */
 export function coolantDoubt(coolant: Coolant, { group }: Pick<Material, 'group'>, grade: Grade): string | undefined {
   if (coolant !== 'flood') return undefined;

@@ -1,4 +1,4 @@
-import { type Cut, CUT_WORDS } from '../tool/cuts';
+import { type Cut, CUT_WORDS, isAxial } from '../tool/cuts';
 import { type Cutter, type Extension, feedRate, shankStack, spindleSpeed } from '../tool/library';
 import type { Frustum } from '../tool/profile';
 import { upTo } from '../tool/shape';
@@ -162,12 +162,13 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
   const stiff = STIFFNESS[input.stiffness] ?? STIFFNESS[1];
   const bars = barsOf(input);
   const standsOut = bars.reduce((sum, bar) => sum + bar.length, 0);
-  const overhang = overhangFactor(standsOut, cutter.DC);
+  const overhang = isAxial(cut) ? 1 : overhangFactor(standsOut, cutter.DC);
   const chip = CHIP_SHARE[cut] * GROUP_CHIP[material.group] * cutter.DC;
   const thinning = Math.min(MOST_THINNING, 1 / Math.max(1e-3, largestChip(1, phi)));
-  const fzWanted = overrides.fz ?? chip * thinning * overhang * stiff.factor;
+  const pitch = cut === 'tap' && cutter.TP > 0 ? cutter.TP / cutter.ZEFP : undefined;
+  const fzWanted = pitch ?? overrides.fz ?? chip * thinning * overhang * stiff.factor;
   const forced = forces({ ...input, ae }, Deff, phi, n, fzWanted);
-  const bind = binding(machine, cutter.ZEFP, n, fzWanted, forced);
+  const bind = pitch ? UNBOUND : binding(machine, cutter.ZEFP, n, fzWanted, forced);
   const fz = fzWanted * bind.factor;
   tell({
     key: 'fz',
@@ -176,9 +177,11 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     value: fz,
     unit: 'mm',
     decimals: 4,
-    formula: 'chip share x DC x thinning 1 / sin φ x overhang x stiffness',
-    put: `${CHIP_SHARE[cut]} x ${GROUP_CHIP[material.group]} x ${cutter.DC} x ${f(thinning)} x ${f(overhang)} (L/D ${f(standsOut / cutter.DC, 1)}) x ${stiff.factor} (${stiff.words})`,
-    source: 'common practice, no source; thinning by geometry',
+    formula: pitch ? 'TP / z' : 'chip share x DC x thinning 1 / sin φ x overhang x stiffness',
+    put: pitch
+      ? `TP ${cutter.TP}, z ${cutter.ZEFP}`
+      : `${CHIP_SHARE[cut]} x ${GROUP_CHIP[material.group]} x ${cutter.DC} x ${f(thinning)} x ${f(overhang)} (L/D ${f(standsOut / cutter.DC, 1)}) x ${stiff.factor} (${stiff.words})`,
+    source: pitch ? 'a tap goes its pitch in a turn' : 'common practice, no source; thinning by geometry',
     limit: bind.words,
     overridden: overrides.fz !== undefined,
   });
@@ -271,7 +274,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     key: 'deflection',
     symbol: 'δ',
     name: 'Bending at the tip',
-    value: tipDeflection(Fc, bars),
+    value: isAxial(cut) ? 0 : tipDeflection(Fc, bars),
     unit: 'mm',
     decimals: 4,
     formula: 'Fc / 3 Σ (z₂³ - z₁³) / (E I), I = π d⁴ / 64, z from the tip; flutes as 0.8 DC',
@@ -322,6 +325,8 @@ function forces(input: CuttingInput, Deff: number, phi: number, n: number, fz: n
   return { Fc, Pc, Mc: (9549 * Pc) / n, teeth, mc: material.mc };
 }
 
+const UNBOUND = { which: '', factor: 1, words: undefined };
+
 /** Which limit of the machine binds, and by what factor the feed gives way: power grows as the feed to the 1 - mc. */
 function binding(
   machine: Machine,
@@ -349,5 +354,5 @@ function binding(
     },
   ];
   const least = limits.reduce((a, b) => (b.factor < a.factor ? b : a));
-  return least.factor < 1 ? least : { which: '', factor: 1, words: undefined };
+  return least.factor < 1 ? least : UNBOUND;
 }

@@ -15,12 +15,12 @@ export const STIFFNESS = [
 
 /** Cutting speed of coated carbide in m/min by ISO 513 group and kind of cut: common practice, no source. */
 export const SPEEDS: Record<Material['group'], Record<Cut, number>> = {
-  P: { slot: 130, rough: 160, rest: 160, finish: 220 },
-  M: { slot: 70, rough: 90, rest: 90, finish: 120 },
-  K: { slot: 140, rough: 180, rest: 180, finish: 240 },
-  N: { slot: 350, rough: 450, rest: 450, finish: 600 },
-  S: { slot: 35, rough: 50, rest: 50, finish: 70 },
-  H: { slot: 70, rough: 95, rest: 95, finish: 140 },
+  P: { slot: 130, rough: 160, rest: 160, finish: 220, drill: 80, ream: 25, tap: 45 },
+  M: { slot: 70, rough: 90, rest: 90, finish: 120, drill: 50, ream: 15, tap: 30 },
+  K: { slot: 140, rough: 180, rest: 180, finish: 240, drill: 90, ream: 30, tap: 45 },
+  N: { slot: 350, rough: 450, rest: 450, finish: 600, drill: 180, ream: 60, tap: 75 },
+  S: { slot: 35, rough: 50, rest: 50, finish: 70, drill: 25, ream: 10, tap: 15 },
+  H: { slot: 70, rough: 95, rest: 95, finish: 140, drill: 40, ream: 15, tap: 20 },
 };
 /** Cutting speed of other cutting materials than coated carbide, as a share of its: common practice, no source. */
 export const GRADE_SPEED: Record<Grade, number> = { HC: 1, HW: 0.65, HT: 1.1, BH: 1.4, DP: 1.5, HSS: 0.22 };
@@ -38,7 +38,16 @@ export function hardnessFactor(group: Material['group'], hardness: number | null
 }
 
 /** Chip thickness aimed at, as a share of DC: common practice, no source. */
-export const CHIP_SHARE: Record<Cut, number> = { slot: 0.006, rough: 0.008, rest: 0.007, finish: 0.006 };
+export const CHIP_SHARE: Record<Cut, number> = {
+  slot: 0.006,
+  rough: 0.008,
+  rest: 0.007,
+  finish: 0.006,
+  drill: 0.012,
+  ream: 0.006,
+  // the pitch says it
+  tap: 0.01,
+};
 export const GROUP_CHIP: Record<Material['group'], number> = { P: 1, M: 0.8, K: 1.1, N: 1.5, S: 0.6, H: 0.6 };
 /** A thinner chip may be made up by more feed up to this factor. */
 export const MOST_THINNING = 2.2;

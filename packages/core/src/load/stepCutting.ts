@@ -117,9 +117,11 @@ export function cuttingOf(
   const isWhole = own.n === undefined && (isOfCut || strength !== USUAL_STRENGTH);
   // what a person or the crib says is posted as it is; the release tells when the machine cannot
   const n = own.n ?? (isOfCut || own.vc !== undefined ? d.n.value : assembly.n * vcFactor);
-  const turns = isWhole ? Math.max(1, Math.round(n)) : n;
+  // a tap goes its pitch in a turn, whatever else is said
+  const pitch = cutter.kind === 'tap' && cutter.TP > 0 ? cutter.TP : undefined;
+  const turns = isWhole || pitch ? Math.max(1, Math.round(n)) : n;
   const perTooth = own.fz ?? (isOfCut ? tidy(d.fz.value) : assembly.fz * fzFactor);
-  const vf = own.vf ?? feedRate(perTooth, cutter.ZEFP, turns);
+  const vf = pitch ? pitch * turns : (own.vf ?? feedRate(perTooth, cutter.ZEFP, turns));
   const air = at.waysInAir ? Math.max(vf, Math.min(AIR_FEED, machine.maxFeed)) : vf;
   return {
     n: turns,

@@ -1,16 +1,9 @@
 import { sharedFloat64, sharedUint8 } from '../base/shared';
+import type { CycleSpan } from './cycles';
+import type { WearSpan } from './wear';
+import type { Motion } from './motion';
 
-/** What a motion is for; it decides feed, colour and what is counted. */
-export enum Motion {
-  /** At rapid rate, above all steel or through cleared space. */
-  rapid = 0,
-  cut = 1,
-  /** Into steel: helix, ramp, lead-in. */
-  entry = 2,
-  exit = 3,
-  /** Between cuts without leaving the work. */
-  link = 4,
-}
+export { Motion } from './motion';
 
 /** Names of the kinds of motion, by their number. */
 export const MOTION_NAMES = ['rapid', 'cut', 'entry', 'exit', 'link'] as const;
@@ -24,6 +17,10 @@ export interface Motions {
   readonly y: Float64Array;
   readonly z: Float64Array;
   readonly kind: Uint8Array;
+  /** Stretches that are a cycle of the control, in their order; none when left out. */
+  readonly cycles?: readonly CycleSpan[];
+  /** Stretches on which the control compensates wear, in their order; none when left out. */
+  readonly wear?: readonly WearSpan[];
 }
 
 /** Motions with their feeds: motion i runs at `feed[i]` mm/min; 0 for rapids. */

@@ -124,6 +124,35 @@ describe('simulated control', () => {
     expect(said('')).toHaveLength(6);
   });
 
+  it('compensates the cutter radius from one straight feed motion in the plane to another, and says what is wrong else', () => {
+    const straight = 'G0 X0 Y0 Z0\nG41 D4 G1 X5 F100\nY9\nG40 X0';
+    const { runs, complaints } = runControl(`${HEAD}${straight}\nM30\n`);
+    expect(complaints).toEqual([]);
+    const { path, modes } = runs[0]!;
+    // its offset holds nothing: the way is that of the words
+    expect([...path.x].slice(-3)).toEqual([5, 5, 0]);
+    expect(modes.map((m) => m.radius).slice(-3)).toEqual([
+      { side: 'left', offset: 4 },
+      { side: 'left', offset: 4 },
+      undefined,
+    ]);
+    expect(complaintsOf('G0 X0 Y0 Z0\nG42 D1 G1 X5 Y5 F100\nG40 Y0')).toEqual([]);
+    for (const [words, wrong] of [
+      ['G41 G1 X5 F100\nG40 X0', /number of its offset/],
+      ['G41 D1 G1 Z-1 F100\nG1 X5\nG40 X0', /begins on a straight/],
+      ['G41 D1 G0 X5\nG1 Y5 F100\nG40 X0', /begins on a straight/],
+      ['G41 D1 G2 X5 R5 F100\nG40 G1 X0', /begins on a straight/],
+      ['G18 G41 D1 G1 X5 F100\nG40 X0', /XY plane/],
+      ['G41 D1 G1 X5 F100\nG42 D1 Y5\nG40 X0', /compensated already/],
+      ['G41 D1 G1 X5 F100\nG40 Z5', /ends \(G40\) on a straight/],
+      ['G41 D1 G1 X5 F100\nG0 Y5\nG40 G1 X0', /rapid while/],
+      ['G41 D1 G1 X5 F100\nG53 G0 Z0', /rapid while/],
+      ['G41 D1 G1 X5 F100', /program ends while/],
+      ['G41 D1 G1 X5 F100\nT2 M6', /changed while/],
+    ] as const)
+      expect(complaintsOf(`G0 X0 Y0 Z0\n${words}`).join(' ')).toMatch(wrong);
+  });
+
   it('a program without an end is told', () => {
     expect(runControl(`${HEAD}G0 X1\n`).complaints[0]!.text).toMatch(/M30/);
   });

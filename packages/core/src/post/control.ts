@@ -1,4 +1,5 @@
 import { EsquisseError } from '../base/errors';
+import { type Cycle, movesOf } from '../path/cycles';
 import { Motion } from '../path/toolpath';
 import { arcPoints } from './arc';
 import { type ControlRun, type Modes, Recorder } from './recorder';
@@ -7,8 +8,6 @@ import { type Block, readBlocks, type Word } from './words';
 const INCH = 25.4;
 /** Where the control stands before the first motion and after a tool change, mm above the work zero. */
 export const HOME_Z = 1000;
-/** Height that a peck of G73 goes back, and that G83 stops above the last depth, mm. */
-const PECK_BACK_MM = 0.254;
 
 /** A change of the cutter (M6). */
 export interface ToolChange {
@@ -55,7 +54,18 @@ const MUST_SAY: readonly { what: string; codes: readonly number[] }[] = [
   { what: 'that no cutter radius compensation is in force (G40)', codes: [40, 41, 42] },
   { what: 'that no length offset is in force (G49, G43)', codes: [43, 49] },
 ];
-const CYCLES: readonly number[] = [73, 81, 82, 83, 84, 85, 86, 89];
+/** Cycles by their G words: what they do of moves. */
+const CYCLE_OF: Readonly<Record<number, Cycle>> = {
+  73: 'break',
+  81: 'drill',
+  82: 'drill',
+  83: 'peck',
+  84: 'tap',
+  85: 'ream',
+  86: 'drill',
+  89: 'ream',
+};
+const CYCLES: readonly number[] = Object.keys(CYCLE_OF).map(Number);
 
 /**
  * Runs word-address text on a simulated control: every motion that it would make, tool by tool, in the frame of the work
@@ -86,6 +96,7 @@ class Control {
   private modes: Modes = {
     lengthOffset: undefined,
     workOffset: undefined,
+    radius: undefined,
     plane: 17,
     n: 0,
     spindle: 'stopped',
@@ -111,9 +122,13 @@ class Control {
     for (const word of block.words) this.sort(word, g, m, values);
     this.refuseClashes(g);
     this.settings(g, m, values);
+    this.radius(g, values);
     if (g.includes(28) || g.includes(53)) this.goHome(g, values);
     else if (!g.includes(4)) this.motionOf(g, values);
-    if (m.includes(2) || m.includes(30)) this.ended = true;
+    if (m.includes(2) || m.includes(30)) {
+      this.ended = true;
+      if (this.modes.radius) this.complain('The program ends while the cutter radius is compensated (G40 is missing).');
+    }
     if (m.includes(5)) this.set({ spindle: 'stopped' });
     if (m.includes(9)) this.set({ coolant: [] });
   }
@@ -175,7 +190,6 @@ class Control {
       else if (code === 98) this.backToStart = true;
       else if (code === 99) this.backToStart = false;
       else if (code === 93) this.complain('Inverse time feed (G93) is not known.');
-      else if (code === 41 || code === 42) this.complain(`Cutter radius compensation (G${code}) is not known.`);
     }
     if (values['F'] !== undefined) {
       this.feed = values['F'] * this.unit;
@@ -190,6 +204,7 @@ class Control {
     const on = [7, 8].filter((code) => m.includes(code)).map((code) => `M${code}`);
     if (on.length > 0) this.set({ coolant: [...new Set([...this.modes.coolant, ...on])].sort() });
     if (m.includes(6)) {
+      if (this.modes.radius) this.complain('The cutter is changed while its radius is compensated (G40 is missing).');
       this.closeRun();
       this.tool = this.waiting;
       this.changes.push({ line: this.line, tool: this.tool, isHome: this.isHome, modes: this.modes });
@@ -197,6 +212,31 @@ class Control {
       // a change stops the spindle and ends the length offset of the cutter before (NISTIR 6556)
       this.set({ lengthOffset: undefined, spindle: 'stopped' });
     }
+  }
+
+  /**
+   * Cutter radius compensation as a control has it whose path is that of the axis: its offset holds what the cutter is larger or smaller
+   * by, here nothing, so the motions are those that are written. It begins and ends on straight motions at feed in the plane
+   * (NISTIR 6556 3.5.10, from memory; controls differ in what they do on others).
+   */
+  private radius(g: readonly number[], values: Values): void {
+    const code = g.find((c) => GROUPS['cutterRadius']!.includes(c));
+    if (code === undefined) return;
+    const motion = g.find((c) => GROUPS['motion']!.includes(c)) ?? this.motion;
+    const isStraight = motion === 1 && ('X' in values || 'Y' in values);
+    const { radius, plane } = this.modes;
+    if (code === 40) {
+      if (radius && !isStraight)
+        this.complain('The compensation of the cutter radius ends (G40) on a straight feed motion in X and Y only.');
+      this.set({ radius: undefined });
+      return;
+    }
+    if (radius) this.complain(`G${code} while the cutter radius is compensated already.`);
+    if (!isStraight) this.complain(`G${code} begins on a straight feed motion in X and Y only.`);
+    if (plane !== 17) this.complain(`G${code} is known in the XY plane (G17) only.`);
+    const offset = values['D'];
+    if (offset === undefined) this.complain(`G${code} without the number of its offset (D).`);
+    else this.set({ radius: { side: code === 41 ? 'left' : 'right', offset } });
   }
 
   private set(change: Partial<Modes>): void {
@@ -261,6 +301,7 @@ class Control {
   private to(x: number, y: number, z: number, kind: Motion): void {
     for (const { what } of MUST_SAY) if (!this.said.has(what)) this.unsaid.add(what);
     const { recorder, line, modes } = this;
+    if (kind === Motion.rapid && modes.radius) this.complain('A rapid while the cutter radius is compensated.');
     if (recorder.length === 0) recorder.add(...this.at, Motion.rapid, 0, line, modes);
     recorder.add(x, y, z, kind, kind === Motion.rapid ? 0 : this.feed, line, modes);
     this.at = [x, y, z];
@@ -307,17 +348,13 @@ class Control {
     if (this.at[2] < r) this.to(this.at[0], this.at[1], r, Motion.rapid);
     this.to(x, y, this.at[2], Motion.rapid);
     this.to(x, y, r, Motion.rapid);
-    if (this.motion === 83 || this.motion === 73)
-      for (let deep = r; deep > z;) {
-        deep = Math.max(z, deep - q);
-        this.feedTo(x, y, deep);
-        if (deep <= z) break;
-        this.to(x, y, this.motion === 83 ? r : deep + PECK_BACK_MM, Motion.rapid);
-        if (this.motion === 83) this.to(x, y, deep + PECK_BACK_MM, Motion.rapid);
-      }
-    else this.feedTo(x, y, z);
     const top = this.backToStart ? Math.max(initial, r) : r;
-    if (this.motion === 84 || this.motion === 85 || this.motion === 89) this.feedTo(x, y, r);
+    const cycle = CYCLE_OF[this.motion]!;
+    const moves = movesOf({ cycle, from: r, to: z, peck: q });
+    for (const [k, { z: next, kind }] of moves.entries())
+      // the way out at rapid rate goes right to the top
+      if (kind === Motion.rapid) this.to(x, y, k + 1 < moves.length ? next : top, kind);
+      else this.feedTo(x, y, next);
     this.to(x, y, top, Motion.rapid);
   }
 }

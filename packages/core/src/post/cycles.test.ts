@@ -172,8 +172,8 @@ describe('words of a block', () => {
   it.each([
     ['M12', /M12 is not known/],
     ['G93', /Inverse time/],
-    ['G41 X1', /compensation \(G41\)/],
-    ['G42 X1', /compensation \(G42\)/],
+    ['G41 X1', /G41 without the number of its offset/],
+    ['G42 X1', /G42 without the number of its offset/],
     ['G17 G18 X1', /G17 and G18 exclude/],
     ['G53 G0 G1 Z0', /G0 and G1 exclude/],
     ['G1 X1 F0', /above 0/],

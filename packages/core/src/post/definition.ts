@@ -8,6 +8,14 @@ const coolantWord = z
   .nullable()
   .default(null);
 
+const cycleWord = z
+  .string()
+  .regex(/^G\d{1,3}$/)
+  .nullable()
+  .default(null);
+
+const wearWord = z.string().regex(/^G\d{1,3}$/);
+
 const lines = z.array(z.string().max(200)).max(40);
 
 /** Names that may stand in braces in a line of a post definition. */
@@ -48,6 +56,12 @@ export const postSchema = z
     numberedBy: z.int().min(0).max(1000),
     /** The word that switches each kind of coolant on; null where the control has none: it is switched by hand. */
     coolant: z.object({ flood: coolantWord, air: coolantWord, mist: coolantWord, through: coolantWord }),
+    /** The word of each cycle for holes; null where the control has none: its moves are written. */
+    cycles: z
+      .object({ drill: cycleWord, peck: cycleWord, break: cycleWord, ream: cycleWord, tap: cycleWord })
+      .prefault({}),
+    /** The words by which the control compensates wear, and ends that; null where it cannot. */
+    wear: z.object({ left: wearWord, right: wearWord, off: wearWord }).nullable().default(null),
     comment: z.tuple([z.string().min(1).max(3), z.string().max(3)]),
     start: lines,
     /** How the machine comes to where cutters are changed: before every change, the first one too. */

@@ -1,4 +1,5 @@
 import { type Motion, PathBuilder, type Toolpath } from '../path/toolpath';
+import type { Side } from '../path/wear';
 import type { ArcPlane } from './arc';
 
 /** What is in force while a motion runs. */
@@ -7,6 +8,8 @@ export interface Modes {
   readonly lengthOffset: number | undefined;
   /** G54 to G59.3 as 54 to 59.3; undefined until one is named. */
   readonly workOffset: number | undefined;
+  /** Cutter radius compensation: its side, and the number of its offset (G41, G42 with D); undefined without one. */
+  readonly radius: { readonly side: Side; readonly offset: number } | undefined;
   readonly plane: ArcPlane;
   /** Spindle speed, 1/min, and which way it turns: M3, M4, M5. */
   readonly n: number;

@@ -1,7 +1,9 @@
 import { type Coolant, COOLANT_WORDS } from '../tool/coolants';
 import { type Tool, toolTitle } from '../tool/library';
 import { EsquisseError } from '../base/errors';
+import type { CycleSpan } from '../path/cycles';
 import { Motion, type Toolpath } from '../path/toolpath';
+import type { WearSpan } from '../path/wear';
 import type { PostDefinition, PostSymbol } from './definition';
 
 /** A worked-out step, ready to be posted. */
@@ -65,6 +67,10 @@ class ProgramWriter {
   private modal = { motion: '', x: '', y: '', z: '', f: '' };
   /** What of the coolant runs. */
   private coolant: Coolant = 'none';
+  /** The words of the cycle that is in force. */
+  private inCycle = '';
+  /** What stands with the motions on which compensation begins and ends, by their numbers. */
+  private wear: ReadonlyMap<number, string> = new Map();
 
   constructor(
     private readonly post: PostDefinition,
@@ -118,7 +124,22 @@ class ProgramWriter {
         z: this.coordinate(path.z[0]!),
       };
     const lines = new Uint32Array(path.x.length);
-    for (let i = same ? 0 : 1; i < path.x.length; i++) lines[i] = this.motion(step, i);
+    this.wear = this.wearOf(step);
+    const cycles = this.cyclesOf(step);
+    let next = 0;
+    for (let i = same ? 0 : 1; i < path.x.length; i++) {
+      const cycle = cycles[next];
+      if (i !== cycle?.first) {
+        // the way to a hole at the height of the last one is told by the next cycle
+        if (i + 1 !== cycle?.first || !this.isReached(path, i)) lines[i] = this.motion(step, i);
+        continue;
+      }
+      const from = lines[i - 1] === 0 ? i - 1 : i;
+      lines.fill(this.cycle(step, cycle), from, cycle.end);
+      i = cycle.end - 1;
+      next++;
+    }
+    this.endCycle();
     if (last) {
       this.fixed(this.post.toolEnd, {});
       this.coolant = 'none';
@@ -139,8 +160,78 @@ class ProgramWriter {
     return [off, byHand].filter(Boolean).join('\n');
   }
 
+  /** Cycles of a path that the control has words for. @throws EsquisseError `step-impossible` for threads on one without */
+  private cyclesOf({ name, path }: PostedStep): readonly CycleSpan[] {
+    const { cycles } = this.post;
+    const all = path.cycles ?? [];
+    if (cycles.tap === null && all.some(({ cycle }) => cycle === 'tap'))
+      throw new EsquisseError(
+        'step-impossible',
+        `Step "${name}" taps, but the control has no cycle for it: its spindle has to turn back at the bottom.`,
+      );
+    return all.filter(({ cycle }) => cycles[cycle] !== null);
+  }
+
+  /** Words by which wear is compensated. @throws EsquisseError `step-impossible` on a control that has none */
+  private wearOf({ name, path, tool }: PostedStep): ReadonlyMap<number, string> {
+    const spans: readonly WearSpan[] = path.wear ?? [];
+    if (spans.length === 0) return new Map();
+    const { wear, comment } = this.post;
+    if (wear === null)
+      throw new EsquisseError(
+        'step-impossible',
+        `Step "${name}" leaves wear to the control, which has no words for it: take it into the path.`,
+      );
+    const offset = `D${tool.assembly.radiusOffset ?? tool.assembly.number}`;
+    this.line(`${comment[0]}wear of the cutter in ${offset}, 0 to begin with${comment[1]}`);
+    return new Map(
+      spans.flatMap(({ first, end, side }): [number, string][] => [
+        [first, `${wear[side]} ${offset}`],
+        [end - 1, wear.off],
+      ]),
+    );
+  }
+
+  /** Whether motion i goes, level and at rapid rate, to where a cycle that is in force can go by itself. */
+  private isReached({ z, kind }: Toolpath, i: number): boolean {
+    return this.inCycle !== '' && kind[i] === Motion.rapid && this.coordinate(z[i]!) === this.modal.z;
+  }
+
+  /** A hole by a cycle, from over it at the height where it begins, which it goes back to (G99). */
+  private cycle({ name, path }: PostedStep, { cycle, first, from, to, peck }: CycleSpan): number {
+    const [x, y] = [this.coordinate(path.x[first]!), this.coordinate(path.y[first]!)];
+    const feed = path.feed[first]!;
+    if (!(feed > 0)) throw new EsquisseError('step-impossible', `Step "${name}", motion ${first}: no feed.`);
+    // a tap's feed is its pitch in a turn, to the last place
+    const f = feed.toFixed(cycle === 'tap' ? 3 : this.post.feedDecimals);
+    const words = [
+      `G99 ${this.post.cycles[cycle]!}`,
+      `Z${this.coordinate(to)}`,
+      `R${this.coordinate(from)}`,
+      ...(peck > 0 ? [`Q${this.coordinate(peck)}`] : []),
+      `F${f}`,
+    ];
+    const text = words.join(' ');
+    const place = `X${x} Y${y}`;
+    const line = this.line(text === this.inCycle ? place : [words[0], place, ...words.slice(1)].join(' '));
+    this.inCycle = text;
+    this.modal = { motion: '', x, y, z: this.coordinate(from), f: '' };
+    if (cycle === 'tap') {
+      // a reader that does not know the word is not to go on from the bottom of the hole
+      this.endCycle();
+      this.line(`G0 Z${this.coordinate(from)}`);
+    }
+    return line;
+  }
+
+  private endCycle(): void {
+    if (this.inCycle) this.line('G80');
+    this.inCycle = '';
+  }
+
   private motion(step: PostedStep, i: number): number {
     const { path } = step;
+    this.endCycle();
     const rapid = path.kind[i] === Motion.rapid;
     const words: string[] = [];
     const at = { x: this.coordinate(path.x[i]!), y: this.coordinate(path.y[i]!), z: this.coordinate(path.z[i]!) };
@@ -153,6 +244,8 @@ class ProgramWriter {
     const motion = rapid ? 'G0' : 'G1';
     if (motion !== this.modal.motion) words.unshift(motion);
     this.modal.motion = motion;
+    const wear = this.wear.get(i);
+    if (wear) words.unshift(wear);
     if (!rapid) {
       const feed = path.feed[i]!;
       if (!(feed > 0)) throw new EsquisseError('step-impossible', `Step "${step.name}", motion ${i}: no feed.`);

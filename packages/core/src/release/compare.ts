@@ -1,5 +1,6 @@
 import { Motion, type Toolpath } from '../path/toolpath';
-import type { ControlRun } from '../post/recorder';
+import { wearSideAt } from '../path/wear';
+import type { ControlRun, Modes } from '../post/recorder';
 import type { PostDefinition } from '../post/definition';
 
 /** Slack of comparisons beside the rounding of words: double precision, and single precision of feeds. */
@@ -13,6 +14,14 @@ export interface Fault {
   readonly text: string;
   readonly line: number;
   readonly stepIndex?: number;
+}
+
+/** A step's path, and the number of the cutter that runs it. */
+export interface PlannedRun {
+  readonly path: Toolpath;
+  readonly tool: number;
+  /** Of its cutter. */
+  readonly radiusOffset: number;
 }
 
 /** The program's motions held against the plan's. */
@@ -33,16 +42,26 @@ export interface Comparison {
  * missing. Beside the steps' motions there may be rapids that stay at a step's first and last height or above.
  */
 export function compareMotions(
-  steps: readonly { readonly path: Toolpath }[],
+  steps: readonly PlannedRun[],
   runs: readonly ControlRun[],
   post: Pick<PostDefinition, 'decimals' | 'feedDecimals'>,
 ): Comparison {
   const comparing = new Comparing(runs, post);
-  for (const [s, { path }] of steps.entries()) {
-    const fault = comparing.step(path, s);
+  for (const [s, planned] of steps.entries()) {
+    const { tool } = planned;
+    const fault = comparing.step(planned, s > 0 && steps[s - 1]!.tool !== tool, s);
     if (fault) return comparing.result({ ...fault, stepIndex: s });
   }
   return comparing.result(comparing.rest(steps.at(-1)?.path));
+}
+
+/** What is wrong with the compensation of the cutter's radius during a motion. */
+function compensationFault({ wear }: Toolpath, k: number, offset: number, { radius }: Modes): string | undefined {
+  const side = wearSideAt(wear, k);
+  const wanted = side && `to the ${side} by D${offset}`;
+  const told = radius && `to the ${radius.side} by D${radius.offset}`;
+  if (wanted === told) return undefined;
+  return `The cutter radius is ${told ? `compensated ${told}` : 'not compensated'}, the plan ${wanted ? `wants it ${wanted}` : 'does not want that'}.`;
 }
 
 class Comparing {
@@ -70,9 +89,9 @@ class Comparing {
     return { stepOf, worst, fault, compared };
   }
 
-  /** Goes on through one step; gives the first motion that is not the planned one. */
-  step(path: Toolpath, number: number): Fault | undefined {
-    const onTheWay = this.approach(path);
+  /** Goes on through one step, with another cutter than the one before or the same; gives the first motion that is not the planned one. */
+  step({ path, radiusOffset }: PlannedRun, isChanged: boolean, number: number): Fault | undefined {
+    const onTheWay = this.approach(path, isChanged);
     if (onTheWay) return onTheWay;
     for (let k = 1; k < path.x.length; k++) {
       // a motion below the last written place has no block, unless the next one is within reach of it as well
@@ -93,6 +112,8 @@ class Comparing {
       const [feed, planned] = [read.feed[i]!, path.feed[k]!];
       if (!isRapid && Math.abs(feed - planned) > this.halfFeed + FEED_SLACK * planned)
         return { text: `It feeds ${feed} mm/min, the plan ${planned.toFixed(1)} mm/min.`, line };
+      const compensated = compensationFault(path, k, radiusOffset, this.runs[this.run]!.modes[i]!);
+      if (compensated) return { text: compensated, line };
       this.stepOf[this.run]![i] = number;
       this.compared++;
     }
@@ -109,14 +130,16 @@ class Comparing {
     return undefined;
   }
 
-  /** Goes on to the first point of a step. */
-  private approach(path: Toolpath): Fault | undefined {
-    // a step may begin where the one before ended
-    if (this.i >= 0 && this.isNear(path, 0, this.run, this.i)) return undefined;
+  /** Goes on to the first point of a step, which follows on a change of the cutter or not. */
+  private approach(path: Toolpath, isChanged: boolean): Fault | undefined {
+    const before = isChanged ? this.run : -1;
+    const isThere = (): boolean => this.run > before && this.isNear(path, 0, this.run, this.i);
+    // a step may begin where the one before with the same cutter ended
+    if (this.i >= 0 && isThere()) return undefined;
     while (this.advance()) {
       const fault = this.besidePlan(path.z[0]!);
       if (fault) return fault;
-      if (!this.isNear(path, 0, this.run, this.i)) continue;
+      if (!isThere()) continue;
       this.note(path, 0);
       return undefined;
     }

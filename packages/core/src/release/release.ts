@@ -1,4 +1,5 @@
 import { EsquisseError } from '../base/errors';
+import { edgesOf } from '../check/brokenEdge';
 import { type Crew, spansOf } from '../crew/crew';
 import { GOUGE_MM } from '../evaluate/calculate';
 import type { Session } from '../evaluate/session';
@@ -12,9 +13,9 @@ import { type PostDefinition, postOf } from '../post/definition';
 import { COOLANT_WORDS } from '../tool/coolants';
 import { type PostedStep as TextStep, writeProgram } from '../post/writer';
 import type { Mishap } from '../simulate/body';
-import { grown, type ProfilePiece, type RoundPiece } from '../tool/profile';
+import { grown, type ProfilePiece } from '../tool/profile';
 import { type Tool, toolsOf } from '../tool/library';
-import { cutterProfile, holderProfile, shankProfile, shapeOf } from '../tool/shape';
+import { cuttingPiece, holderProfile, shankProfile, shapeOf } from '../tool/shape';
 import { type Comparison, compareMotions, type Fault } from './compare';
 import { SAME_STEEL_MM, worstDifference } from './sameSteel';
 import {
@@ -106,7 +107,11 @@ export async function proveText(
   const { job } = snapshot;
   const control = runControl(text);
   const comparison = compareMotions(
-    steps.map((s) => s.result),
+    steps.map(({ at: { tool }, result }) => ({
+      path: result.path,
+      tool: tool.assembly.number,
+      radiusOffset: tool.assembly.radiusOffset ?? tool.assembly.number,
+    })),
     control.runs,
     post,
   );
@@ -191,22 +196,23 @@ async function partFault(
       // beside the steps nothing is allowed to come nearer than to the bare part
       const allowance = bound?.leaves.least ?? 0;
       const tolerance = Math.max(GOUGE_MM, bound?.tolerance ?? 0);
-      const cutter = cutterProfile(shape);
+      const cutter = cuttingPiece(shape);
+      const ends = edgesOf(withAllowance(cutter, allowance), steps[step]?.result ?? {});
       const pieces: [ProfilePiece, number][] = [
-        [withAllowance(cutter, allowance), tolerance],
+        ...ends.map((piece): [ProfilePiece, number] => [piece, tolerance]),
         ...above.map((p): [ProfilePiece, number] => [p, CLEAR_MM]),
       ];
       return pieces.flatMap(([piece, slack], k) =>
         spansOf(to - from, 2 * BANDS).map(([a, b]) => ({
           // the cutter keeps off what is left besides on picked faces, too
           input: {
-            part: k === 0 ? (at?.part ?? part) : part,
+            part: k < ends.length ? (at?.part ?? part) : part,
             piece,
             path: run.path,
             span: [from + a, from + b] as [number, number],
             tolerance: slack,
           },
-          isCutter: k === 0,
+          isCutter: k < ends.length,
           allowance,
           step,
         })),
@@ -252,7 +258,7 @@ async function fixtureMishap(
 }
 
 /** A cutter larger by an allowance on all sides, about the same centre. */
-function withAllowance(cutter: RoundPiece, allowance: number): RoundPiece {
+function withAllowance(cutter: ProfilePiece, allowance: number): ProfilePiece {
   return { ...grown(cutter, allowance), z: cutter.z - allowance };
 }
 

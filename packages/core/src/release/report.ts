@@ -1,11 +1,12 @@
 import type { Session } from '../evaluate/session';
 import type { Cutter, Tool } from '../tool/library';
-import { clampingStack, shapeOf } from '../tool/shape';
+import { clampingStack, cuttingPiece, shapeOf } from '../tool/shape';
 import type { Release } from './release';
 
 /** Kinds of cutter as tool lists name them. */
 function listType({ kind, RE }: Cutter): string {
-  if (kind === 'flat' || kind === 'ball') return kind;
+  if (kind === 'flat' || kind === 'ball' || kind === 'chamfer') return kind;
+  if (kind === 'drill' || kind === 'spot') return 'drill';
   return RE > 0 ? 'bull' : 'flat';
 }
 
@@ -16,8 +17,10 @@ export function toolList(tools: readonly Tool[]): Record<string, unknown> {
       String(tool.assembly.number),
       {
         type: listType(tool.cutter),
-        diameter: shapeOf(tool).DC,
+        // what it makes: a tap the hole that was drilled for it
+        diameter: 2 * cuttingPiece(shapeOf(tool)).radius,
         cornerRadius: shapeOf(tool).RE,
+        ...(tool.cutter.SIG > 0 ? { pointAngle: tool.cutter.SIG } : {}),
         fluteLength: tool.cutter.APMX,
         stickOut: shapeOf(tool).stickOut,
         shankDiameter: tool.cutter.DMM,
@@ -62,6 +65,7 @@ export function jobReport(session: Session, released?: Release): unknown {
             at: { x: path.x[f.motion], y: path.y[f.motion], z: path.z[f.motion] },
           })),
           leftOut: figures.leftOut,
+          notes: figures.notes,
         },
       ];
     }),

@@ -1,9 +1,10 @@
-import type { Profile, RoundPiece } from '../tool/profile';
-import { cutterProfile, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
+import type { Profile, ProfilePiece } from '../tool/profile';
+import { cuttingPiece, holderProfile, shankProfile, type ToolShape } from '../tool/shape';
 
 /** A cutter with what stands above it. */
 export interface Body {
-  piece: RoundPiece;
+  /** Underside of its edges. */
+  piece: ProfilePiece;
   shank: Profile;
   /** Holder with its lower end at 0. */
   holder: Profile;
@@ -28,12 +29,12 @@ export interface Mishap {
 /** A tool as the watch over the steel wants it. */
 export function bodyOf(shape: ToolShape): Body {
   return {
-    piece: cutterProfile(shape),
+    piece: cuttingPiece(shape),
     shank: shankProfile(shape),
     holder: holderProfile(shape, 0),
     stickOut: shape.stickOut,
     fluteLength: shape.APMX,
-    centreCutting: shape.centreCutting,
+    centreCutting: shape.centreCutting || shape.kind === 'drill' || shape.kind === 'spot',
   };
 }
 

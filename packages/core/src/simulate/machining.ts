@@ -1,5 +1,5 @@
 import type { Cancel } from '../base/cancel';
-import { type Profile, slimmer, withClearance } from '../tool/profile';
+import { type Profile, riseOf, slimmer, withClearance } from '../tool/profile';
 import { Motion, type Motions } from '../path/toolpath';
 import { Batch } from './batch';
 import type { Body, Mishap } from './body';
@@ -117,7 +117,7 @@ interface Stacks {
 }
 
 function stacksOf({ piece, shank: all, holder }: Body): Stacks {
-  const shank = all.filter((p) => p.radius > piece.radius || p.z < piece.corner);
+  const shank = all.filter((p) => p.radius > piece.radius || p.z < riseOf(piece));
   const wideShank = withClearance(shank, STRETCH_MM / 2, 0);
   return { shank, wideShank, neck: all, holder, wideHolder: withClearance(holder, STRETCH_MM / 2, 0) };
 }

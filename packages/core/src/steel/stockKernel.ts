@@ -19,6 +19,7 @@ export interface StockKernel {
     flat: number,
     corner: number,
     radius: number,
+    slant: number,
     flutes: number,
   ): void;
   refreshAll(): void;

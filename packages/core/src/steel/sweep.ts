@@ -1,4 +1,4 @@
-import type { RoundPiece } from '../tool/profile';
+import { type ProfilePiece, riseOf } from '../tool/profile';
 import type { HeightMap } from './heightMap';
 import { SteelMemory, TILE } from './steelMemory';
 import { stockKernel, type StockKernel } from './stockKernel';
@@ -12,12 +12,10 @@ const MOST_STALE = 255;
 const REMOVED = 0;
 const CELLS = 1;
 
-type Round = RoundPiece;
-
 /**
- * Lowers a band of rows of a height map by straight moves of a round-cornered end mill: each cell goes down to the exact
+ * Lowers a band of rows of a height map by straight moves of a round-cornered end mill or a point: each cell goes down to the exact
  * lower envelope of the sweep. For a cell at (u along, v across) the touching place along the move is where the cutter's
- * slope equals the move's: closed form for flat and ball, a table over v for the bull-nose.
+ * slope equals the move's: closed form for flat, ball and cone, a table over v for the bull-nose.
  *
  * The steel is worked on in a memory of its own: `map` shows it as it stands, `store` writes it back.
  */
@@ -39,7 +37,7 @@ export class Sweep {
    */
   constructor(
     map: HeightMap,
-    piece: Round,
+    piece: ProfilePiece,
     rowStart = 0,
     rowEnd = map.ny,
     flutes = Infinity,
@@ -52,13 +50,15 @@ export class Sweep {
     this.changed = changed;
     this.kernel = stockKernel(steel.memory);
     const at = [own, steel.heightsAt, steel.topsAt, steel.stalesAt, changedAt] as const;
-    const { flat, corner, radius } = piece;
-    this.kernel.place(...at, nx, steel.rowStart, steel.rowEnd, x0, y0, cell, floor, flat, corner, radius, flutes);
+    const { flat, radius } = piece;
+    const slant = piece.kind === 'cone' ? piece.slope : 0;
+    const frame = [nx, steel.rowStart, steel.rowEnd, x0, y0, cell, floor] as const;
+    this.kernel.place(...at, ...frame, flat, riseOf(piece), radius, slant, flutes);
     this.kernel.refreshAll();
   }
 
   /** A sweep of another cutter over the same steel. */
-  beside(piece: Round): Sweep {
+  beside(piece: ProfilePiece): Sweep {
     const { steel } = this;
     return new Sweep(steel.map, piece, steel.rowStart, steel.rowEnd, Infinity, steel);
   }

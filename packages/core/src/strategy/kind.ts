@@ -5,6 +5,7 @@ import type { StepContext, StepPlan } from '../link/context';
 import type { Expected, ExpectContext } from './expected';
 import type { RestOf } from '../field/wanted';
 import type { RestRegion } from '../steel/restRegion';
+import type { CutterKind } from '../tool/library';
 import type { ToolShape } from '../tool/shape';
 
 export type StepGroup = 'open up' | 'clean up' | 'even out' | 'finish' | 'prismatic';
@@ -26,8 +27,8 @@ export interface Field {
   own?: true;
   /** A height in the frame of the work zero: it follows the face that it was taken from. */
   height?: true;
-  /** When it is asked for, by the step's other values; always when left out. */
-  onlyWhen?: (values: Values) => boolean;
+  /** When it is asked for, by the step's other values, and by its cutter where that is known; always when left out. */
+  onlyWhen?: (values: Values, tool?: ToolShape) => boolean;
   /** The value names an assembly of the crib: its result depends on that too. */
   assembly?: true;
   /** Words for the choices of a value that is one of a few. */
@@ -69,10 +70,12 @@ export interface StepDefinition<V extends Values> {
   refuses: (tool: ToolShape) => string | undefined;
   /** House values for a tool. */
   house: (tool: ToolShape) => V;
-  /** The step in one sentence; `{key|text}` stands for a value that can be jumped to. */
-  sentence: (values: V, toolTitle: string) => string;
+  /** The step in one sentence, with its cutter's title and kind; `{key|text}` stands for a value that can be jumped to. */
+  sentence: (values: V, toolTitle: string, tool: CutterKind) => string;
   /** What the step leaves on the part on purpose, mm: least and most along the normal. */
   leaves: (values: V) => { least: number; most: number };
+  /** Steel above its allowance that is thinner than a threshold of its own and stays for that, mm; undefined where none was set. */
+  staysUnder?: (values: V) => { readonly allowance: number; readonly threshold: number } | undefined;
   /** Thickest stairs that it leaves on purpose above that, mm, for kinds that cut in levels. */
   stairs?: (values: V) => number | undefined;
   /** Height of the ridges that it leaves on purpose above that, mm, for kinds that cut in passes. */
@@ -104,8 +107,9 @@ export interface StepDefinition<V extends Values> {
 
 /** A step of a kind with its values: all that can be asked of it. Lengths in mm. */
 export interface BoundStep {
-  readonly sentence: (toolTitle: string) => string;
+  readonly sentence: (toolTitle: string, tool: CutterKind) => string;
   readonly leaves: { readonly least: number; readonly most: number };
+  readonly staysUnder: { readonly allowance: number; readonly threshold: number } | undefined;
   readonly stairs: number | undefined;
   readonly ridges: number | undefined;
   readonly lowest: number;
@@ -144,8 +148,9 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
   const { schema } = definition;
   const bound = new WeakMap<Values, BoundStep>();
   const bindTo = (values: V): BoundStep => ({
-    sentence: (toolTitle) => definition.sentence(values, toolTitle),
+    sentence: (toolTitle, tool) => definition.sentence(values, toolTitle, tool),
     leaves: definition.leaves(values),
+    staysUnder: definition.staysUnder?.(values),
     stairs: definition.stairs?.(values),
     ridges: definition.ridges?.(values),
     lowest: definition.lowest?.(values) ?? -Infinity,

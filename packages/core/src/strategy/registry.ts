@@ -1,10 +1,14 @@
+import { chamfering } from './chamfering';
 import { cornerTracing } from './cornerTracing';
 import { evenScallop } from './evenScallop';
 import { facing } from './facing';
 import { flats } from './flats';
+import { holeMilling } from './holeMilling';
+import { holes } from './holes';
 import type { StepKind } from './kind';
 import { levelRoughing } from './levelRoughing';
 import { parallelPasses } from './parallelPasses';
+import { profile } from './profile';
 import { restRoughing } from './restRoughing';
 import { slopeSplit } from './slopeSplit';
 import { steadyRoughing } from './steadyRoughing';
@@ -22,6 +26,10 @@ export const STEP_KINDS: readonly StepKind[] = [
   evenScallop,
   cornerTracing,
   flats,
+  profile,
+  holes,
+  holeMilling,
+  chamfering,
 ];
 
 export function kindOf(id: string): StepKind | undefined {

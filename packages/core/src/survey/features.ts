@@ -48,11 +48,15 @@ export interface Hole {
   x: number;
   y: number;
   diameter: number;
+  /** How far its facets lie inside the circle, mm. */
+  facetDepth: number;
   top: number;
   bottom: number;
   through: boolean;
   /** Of a blind hole: whether its floor is level or pointed. */
   pointed: boolean;
+  /** Its wall is open beside its rims: another hole crosses it, or it lies at a border. */
+  open: boolean;
   /** A wider coaxial hole above it. */
   counterbore?: { diameter: number; depth: number };
   triangles: number[];
@@ -166,7 +170,7 @@ export function holesIn(surface: Surface): Hole[] {
     const m = middleOf(mesh, t);
     if ((m[0] - circle.x) * normals[3 * t]! + (m[1] - circle.y) * normals[3 * t + 1]! > 0) continue;
     const floor = floorOf(surface, triangles, circle.bottom);
-    holes.push({ ...circle, ...floor, triangles });
+    holes.push({ ...circle, ...floor, open: isOpen(surface, triangles), triangles });
   }
   return joined(holes);
 }
@@ -190,7 +194,52 @@ function circleOf(p: Float64Array, indices: Uint32Array, triangles: number[]) {
     seen.add(Math.floor(((Math.atan2(y, x) / (2 * Math.PI)) * SECTORS + SECTORS) % SECTORS));
   }
   if (seen.size < SECTORS - MOST_SECTORS_MISSING) return undefined;
-  return { x: circle.x, y: circle.y, diameter: 2 * circle.r, bottom, top };
+  return {
+    x: circle.x,
+    y: circle.y,
+    diameter: 2 * circle.r,
+    facetDepth: facetDepthOf(p, indices, triangles, circle),
+    bottom,
+    top,
+  };
+}
+
+/** Whether the wall of a hole has other borders than its two rims. */
+function isOpen({ mesh, twin }: Surface, triangles: readonly number[]): boolean {
+  const own = new Set(triangles);
+  /** Vertices of borders, by one that each hangs together with. */
+  const root = new Map<number, number>();
+  const find = (v: number): number => {
+    let at = v;
+    for (let up = root.get(at); up !== undefined && up !== at; up = root.get(at)) at = up;
+    return at;
+  };
+  for (const t of triangles)
+    for (let e = 0; e < 3; e++) {
+      const h = 3 * t + e;
+      if (twin[h]! >= 0 && own.has((twin[h]! / 3) | 0)) continue;
+      const [a, b] = endsOf(mesh, h);
+      for (const v of [a, b]) if (!root.has(v)) root.set(v, v);
+      root.set(find(a), find(b));
+    }
+  return new Set([...root.keys()].map(find)).size !== 2;
+}
+
+/** How far the middles of edges lie inside a circle at most, mm. */
+function facetDepthOf(
+  p: Float64Array,
+  indices: Uint32Array,
+  triangles: number[],
+  { x, y, r }: { x: number; y: number; r: number },
+): number {
+  let depth = 0;
+  for (const t of triangles)
+    for (let e = 0; e < 3; e++) {
+      const a = 3 * indices[3 * t + e]!;
+      const b = 3 * indices[3 * t + ((e + 1) % 3)]!;
+      depth = Math.max(depth, r - Math.hypot((p[a]! + p[b]!) / 2 - x, (p[a + 1]! + p[b + 1]!) / 2 - y));
+    }
+  return depth;
 }
 
 /** What is at the lower rim of a hole: nothing (through), a level floor, or a point. */
@@ -224,6 +273,7 @@ function joined(holes: Hole[]): Hole[] {
     if (below) {
       below.counterbore = { diameter: hole.diameter, depth: hole.top - hole.bottom };
       below.top = hole.top;
+      below.facetDepth = Math.max(below.facetDepth, hole.facetDepth);
       below.triangles = [...below.triangles, ...hole.triangles];
     } else out.push(hole);
   }

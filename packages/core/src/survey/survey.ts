@@ -3,8 +3,10 @@ import { type Box, boxOfPositions } from '../geometry/box';
 import type { ContactMesh } from '../geometry/contactMesh';
 import { volumeOf } from '../geometry/mesh';
 import type { Vec3 } from '../geometry/vector';
+import { chamfersOf } from './chamfers';
 import { type Flat, flatsIn, type Hole, holesIn } from './features';
 import { type Hidden, hiddenByDirection, hiddenFromAbove } from './seen';
+import { type PlanCorners, planCornersOf } from './planCorners';
 import { facesOf, middleOf, type Surface } from './surface';
 import { type Tightness, tightnessOf } from './tightness';
 
@@ -24,6 +26,21 @@ const MESH_ERROR = 0.05;
 export const STICK_OUT_MARGIN_MM = 5;
 /** A larger share of hidden surface than this is worth a warning. */
 export const HIDDEN_SHARE = 0.12;
+
+/** Chamfers are looked for at these angles from level, degrees: those that cutters have. */
+const CHAMFER_DEG = [30, 45, 60];
+/** Less of them is a speck of freeform ground, mm². */
+const LEAST_CHAMFER_MM2 = 5;
+
+/** Chamfers of the part that lean alike. */
+export interface ChamferRow {
+  /** From level, degrees. */
+  angle: number;
+  /** mm². */
+  area: number;
+  /** Height of the highest, mm: it is taken from its upper to its lower end. */
+  height: number;
+}
 
 /** Walls by how far they lean, mm². */
 export interface Draft {
@@ -62,6 +79,9 @@ export interface Survey {
   hidden: Hidden;
   directions: { up: Vec3; share: number }[];
   deepest: { depth: number; at: Vec3 };
+  chamfers: ChamferRow[];
+  /** Inside corners of upright walls. */
+  corners: PlanCorners;
 }
 
 /** Looks the surface of a laid part over. `contact` is the same mesh. */
@@ -90,7 +110,9 @@ export function surveyOf(surface: Surface, contact: ContactMesh, cancel?: Cancel
     slope[degrees > 90 + NO_DRAFT_DEG ? bins : Math.min(bins - 1, Math.floor(degrees / SLOPE_BIN_DEG))]! += areas[t]!;
     const middle = middleOf(mesh, t);
     depthOf[t] = box.maxZ - middle[2];
-    if (nz > 0.1 && depthOf[t]! > deepest.depth && !inHole.has(t) && !drilled(middle[0], middle[1]))
+    // points and sinks of holes are for drills as well: no hollow of theirs limits an end mill
+    if (drilled(middle[0], middle[1])) inHole.add(t);
+    else if (nz > 0.1 && depthOf[t]! > deepest.depth && !inHole.has(t))
       Object.assign(deepest, { depth: depthOf[t], at: middle });
     addDraft(draft, bare, 90 - degrees, areas[t]!);
   }
@@ -119,6 +141,14 @@ export function surveyOf(surface: Surface, contact: ContactMesh, cancel?: Cancel
     hidden: hiddenFromAbove(surface),
     directions: hiddenByDirection(surface),
     deepest,
+    corners: planCornersOf(contact, flats, holes),
+    chamfers: CHAMFER_DEG.flatMap((angle): ChamferRow[] => {
+      const found = chamfersOf(contact, Math.tan((angle * Math.PI) / 180));
+      const area = found.reduce((sum, chamfer) => sum + chamfer.area, 0);
+      if (area < LEAST_CHAMFER_MM2) return [];
+      const height = Math.max(...found.map(({ low, high }) => high - low));
+      return [{ angle, area, height }];
+    }),
   };
 }
 

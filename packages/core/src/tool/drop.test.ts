@@ -5,7 +5,7 @@ import { weld } from '../geometry/mesh';
 import { bruteTip } from '../../test/brute';
 import { sheet } from '../../test/shapes';
 import { CutterDrop, ProfileDrop } from './drop';
-import { type ProfilePiece, roundProfile, stackProfile } from './profile';
+import { heightAt, insideFacets, pointedProfile, type ProfilePiece, roundProfile, stackProfile } from './profile';
 
 const coordinate = fc.integer({ min: -1000, max: 1000 }).map((n) => n / 100);
 const triangle = fc.array(coordinate, { minLength: 9, maxLength: 9 });
@@ -361,5 +361,24 @@ describe('cutter contact', () => {
     expect(drop.at(0, 0)).toBeCloseTo(30 - (50 + (10 - 8) * 5), 9);
     expect(drop.at(-5, 0)).toBeCloseTo(30 - 70, 9);
     expect(drop.at(-11, 0)).toBe(-Infinity);
+  });
+});
+
+describe('a piece inside its facets', () => {
+  const size = fc.double({ min: 0.5, max: 8, noNaN: true });
+  it('is over each place as high as the whole one so much farther out', () => {
+    fc.assert(
+      fc.property(size, size, fc.double({ min: 30, max: 150, noNaN: true }), fc.nat(2), (flat, more, angle, kind) => {
+        const radius = flat + more;
+        const piece =
+          kind === 0 ? roundProfile(2 * radius, more) : pointedProfile(kind === 1 ? flat : 0, radius, angle)[0]!;
+        const by = 0.2 * Math.min(flat, more);
+        const inside = insideFacets(piece, by);
+        for (let k = 0; k <= 20; k++) {
+          const d = (k / 20) * inside.radius;
+          expect(heightAt(inside, d)).toBeCloseTo(heightAt(piece, Math.min(piece.radius, d + by)), 6);
+        }
+      }),
+    );
   });
 });

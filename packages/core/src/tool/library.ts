@@ -43,6 +43,17 @@ const ROUND_KINDS: readonly CutterKind[] = ['flat', 'ball', 'bull', 'high-feed',
 /** Kinds with a point or taper, whose angle SIG tells. */
 export const ANGLED_KINDS: readonly CutterKind[] = ['tapered', 'chamfer', 'drill', 'spot'];
 
+/** Kinds that make a hole straight down their axis. */
+export const HOLE_KINDS: readonly CutterKind[] = ['spot', 'drill', 'reamer', 'bore', 'tap'];
+
+/** Whether cutters of a kind have a size: an angle, a pitch or a corner radius not all have. */
+export function hasSize(kind: CutterKind, size: string): boolean {
+  if (size === 'SIG') return ANGLED_KINDS.includes(kind);
+  if (size === 'TP') return kind === 'tap';
+  if (size === 'RE') return ROUND_KINDS.includes(kind) || kind === 'tapered';
+  return true;
+}
+
 /** Why a cutter cannot mill along a path, or undefined when it can. */
 export function refusesMilling(cutter: Pick<Cutter, 'kind'>): string | undefined {
   if (ROUND_KINDS.includes(cutter.kind)) return undefined;
@@ -93,6 +104,8 @@ export const cutterSchema = z
     ZEFP: z.int().min(1).max(30),
     /** Point angle of a drill, whole angle of a taper or chamfer, degrees; 0 where there is none. */
     SIG: z.number().min(0).max(180).default(0),
+    /** Thread pitch of a tap, mm; 0 where it is not told, and for all others. */
+    TP: z.number().min(0).max(10).default(0),
     /** Whether it may be driven straight down into steel. */
     centreCutting: z.boolean().default(false),
     grade: z.enum(GRADES).default('HC'),

@@ -37,8 +37,21 @@ export function heightAt(piece: ProfilePiece, d: number): number {
   return piece.z + piece.corner - Math.sqrt(Math.max(0, piece.corner * piece.corner - e * e));
 }
 
-/** The piece grown on all sides by an allowance (mm), its corner centre staying where it is: tip lower by `by`. */
-export function grown(piece: RoundPiece, by: number): RoundPiece {
+/** How far the piece's underside rises from its disc to its rim, mm. */
+export const riseOf = (piece: ProfilePiece): number =>
+  piece.kind === 'cone' ? piece.slope * (piece.radius - piece.flat) : piece.corner;
+
+/**
+ * The piece grown on all sides by an allowance (mm), its corner centre staying where it is: tip lower by `by`. A point leaves no
+ * allowance.
+ */
+export function grown(piece: RoundPiece, by: number): RoundPiece;
+export function grown(piece: ProfilePiece, by: number): ProfilePiece;
+export function grown(piece: ProfilePiece, by: number): ProfilePiece {
+  if (piece.kind === 'cone') {
+    if (by === 0) return piece;
+    throw new EsquisseError('value-invalid', 'A cutter with a point leaves no allowance.', 'allowance');
+  }
   const corner = piece.corner + by;
   if (corner < 0)
     throw new EsquisseError(
@@ -83,11 +96,30 @@ export function withClearance(profile: Profile, side: number, below: number): Pr
   return profile.map((p) => ({ ...p, z: p.z - below, flat: p.flat + side, radius: p.radius + side }));
 }
 
-/** A round cutter smaller all round by `by` mm, or by its corner and a quarter of its radius at most. */
-export function slimmer(piece: RoundPiece, by: number): RoundPiece {
+/** A cutter smaller all round by `by` mm, or by its corner and a quarter of its radius at most; a point by its radius alone. */
+export function slimmer(piece: RoundPiece, by: number): RoundPiece;
+export function slimmer(piece: ProfilePiece, by: number): ProfilePiece;
+export function slimmer(piece: ProfilePiece, by: number): ProfilePiece {
   const less = Math.min(by, piece.radius / 4);
+  if (piece.kind === 'cone') {
+    const flat = Math.max(0, piece.flat - less);
+    return { ...piece, flat, radius: piece.radius - less };
+  }
   const corner = Math.max(0, piece.corner - less);
   return { ...piece, corner, flat: piece.radius - less - corner, radius: piece.radius - less };
+}
+
+/**
+ * The piece as far inside itself, sideways, as facets of a round wall may stand inside their circle: over each place as high as it is
+ * `by` mm farther out. A level end stays where it is.
+ */
+export function insideFacets(piece: RoundPiece, by: number): RoundPiece;
+export function insideFacets(piece: ProfilePiece, by: number): ProfilePiece;
+export function insideFacets(piece: ProfilePiece, by: number): ProfilePiece {
+  const radius = piece.radius - by;
+  const flat = Math.max(0, piece.flat - by);
+  if (piece.kind === 'cone') return { ...piece, z: piece.z + piece.slope * Math.max(0, by - piece.flat), flat, radius };
+  return { ...piece, flat, radius, corner: radius - flat };
 }
 
 /**

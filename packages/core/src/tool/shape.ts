@@ -8,13 +8,22 @@ import {
   type Tool,
   toolOf,
 } from './library';
-import { type Frustum, type Profile, roundProfile, type RoundPiece, stackProfile, withClearance } from './profile';
+import {
+  type Frustum,
+  pointedProfile,
+  type Profile,
+  type ProfilePiece,
+  roundProfile,
+  type RoundPiece,
+  stackProfile,
+  withClearance,
+} from './profile';
 
 /**
  * What of a tool its paths and the steel depend on: sizes of the cutter (ISO 13399, mm), how far it stands out, and what
  * clamps it. It holds no speed, feed, number or name, so a path cannot come to depend on one.
  */
-export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'SIG' | 'centreCutting'> {
+export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'SIG' | 'TP' | 'centreCutting'> {
   /** Neck, cone and shank, from the end of the flutes up to whatever clamps the cutter. */
   readonly shank: readonly Frustum[];
   /** From the tip to the lower end of whatever clamps the cutter, mm. */
@@ -24,10 +33,10 @@ export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 
 }
 
 export function shapeOf(tool: Tool): ToolShape {
-  const { kind, APMX, SIG, centreCutting } = tool.cutter;
+  const { kind, APMX, SIG, TP, centreCutting } = tool.cutter;
   const { DC, RE, stickOut } = sizesOf(tool);
   const shank = upTo(shankStack(tool.cutter), stickOut - APMX);
-  return { kind, DC, RE, APMX, SIG, centreCutting, stickOut, shank, clamping: clampingStack(tool) };
+  return { kind, DC, RE, APMX, SIG, TP, centreCutting, stickOut, shank, clamping: clampingStack(tool) };
 }
 
 /** The sizes that paths are for, mm. */
@@ -66,7 +75,19 @@ export function clampingStack(tool: { extensions: readonly Extension[]; holder: 
   return [...tool.extensions.flatMap((e) => e.stack), ...tool.holder.stack];
 }
 
-/** Underside of the cutting part. */
+/**
+ * Underside of the edges of any cutter: a point with its angle, of a tap what its crests leave of the hole that was drilled for it
+ * (DC less the pitch, as in ISO 2306, from memory), of a reamer or boring bar the hole that it makes, of others the end that mills.
+ */
+export function cuttingPiece(shape: Pick<ToolShape, 'kind' | 'DC' | 'RE' | 'SIG' | 'TP'>): ProfilePiece {
+  const { kind, DC, SIG, TP } = shape;
+  const isPointed = (kind === 'drill' || kind === 'spot' || kind === 'chamfer') && SIG > 0 && SIG < 180;
+  if (isPointed) return pointedProfile(0, DC / 2, SIG)[0]!;
+  if (kind === 'tap') return roundProfile(Math.max(DC - TP, DC / 2), 0);
+  return cutterProfile(shape);
+}
+
+/** Underside of the end of a cutter that mills. */
 export function cutterProfile({ DC, RE }: Pick<ToolShape, 'DC' | 'RE'>): RoundPiece {
   return roundProfile(DC, RE);
 }

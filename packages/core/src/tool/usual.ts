@@ -1,4 +1,4 @@
-import type { Cut } from './cuts';
+import type { CutOf } from './cuts';
 import {
   ANGLED_KINDS,
   type Assembly,
@@ -26,6 +26,23 @@ const NECK_SHARE = 0.94;
 /** What a shank needs to be held by, in diameters: common practice, no source. */
 const HELD = 4;
 const ANGLES: Partial<Record<CutterKind, number>> = { drill: 140, spot: 90, chamfer: 90, tapered: 6 };
+/** Pitches of ISO metric coarse threads by their diameter, mm (ISO 261, from memory). */
+const COARSE_PITCH: Readonly<Record<number, number>> = {
+  2: 0.4,
+  2.5: 0.45,
+  3: 0.5,
+  4: 0.7,
+  5: 0.8,
+  6: 1,
+  8: 1.25,
+  10: 1.5,
+  12: 1.75,
+  14: 2,
+  16: 2,
+  18: 2.5,
+  20: 2.5,
+  24: 3,
+};
 /** Kinds that go straight down into steel. */
 const DIVING: readonly CutterKind[] = ['drill', 'spot', 'ball', 'chamfer'];
 
@@ -70,6 +87,7 @@ export function usualCutter(kind: CutterKind, DC: number, told: Told = {}): Omit
     neckCone: 30,
     ZEFP: DC < 2 || kind === 'ball' || kind === 'tapered' ? 2 : DIVING.includes(kind) ? 2 : 4,
     SIG: ANGLES[kind] ?? 0,
+    TP: kind === 'tap' ? (COARSE_PITCH[DC] ?? 0) : 0,
     centreCutting: DIVING.includes(kind) || kind === 'flat',
     grade: 'HC' as const,
     DCONMS: DMM,
@@ -88,11 +106,26 @@ const BEYOND_MM = 3;
 /** Depth of a finishing cut as a share of DC: common practice, no source. */
 export const FINISHING_DEPTH = 0.03;
 
+/** Thickness that a reamer or boring bar takes off the wall of a hole, mm (common practice: 0.1 to 0.3 in diameter). */
+const REAMED_MM = 0.1;
+/** Area of a thread's groove along the hole, as a share of diameter times pitch: 0.27 π, from its depth of 0.613 TP (ISO 68-1, from memory). */
+const THREAD_SHARE = 0.27 * Math.PI;
+
+/** The cut of a cutter that makes a hole along its axis, told as a strip of DC of the same area, mm; undefined for others. */
+export function axialCut({ kind, DC, TP }: Pick<Cutter, 'kind' | 'DC' | 'TP'>): CutOf | undefined {
+  if (kind === 'drill' || kind === 'spot') return { cut: 'drill', ae: DC, ap: (Math.PI / 4) * DC };
+  if (kind === 'reamer' || kind === 'bore') return { cut: 'ream', ae: DC, ap: Math.PI * REAMED_MM };
+  if (kind === 'tap') return { cut: 'tap', ae: DC, ap: Math.max(0.05, THREAD_SHARE * TP) };
+  return undefined;
+}
+
 /** The cut that a cutter is mostly used for, to begin with: shares of DC are common practice, no source. */
-export function usualCut({ kind, DC }: Pick<Cutter, 'kind' | 'DC'>): { cut: Cut; ae: number; ap: number } {
+export function usualCut({ kind, DC, TP }: Pick<Cutter, 'kind' | 'DC' | 'TP'>): CutOf {
   const round = (v: number): number => Math.max(0.01, Math.round(v * 1000) / 1000);
   if (kind === 'ball' || kind === 'tapered')
     return { cut: 'finish', ae: round(0.05 * DC), ap: round(FINISHING_DEPTH * DC) };
+  const axial = axialCut({ kind, DC, TP });
+  if (axial) return { ...axial, ae: round(axial.ae), ap: round(axial.ap) };
   return { cut: 'rough', ae: round(0.45 * DC), ap: round(0.125 * DC) };
 }
 

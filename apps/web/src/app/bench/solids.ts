@@ -1,4 +1,14 @@
-import { type Box, clampingStack, type Frustum, shankStack, type Tool, upTo } from '@esquisse/core';
+import {
+  type Box,
+  clampingStack,
+  cuttingPiece,
+  type Frustum,
+  riseOf,
+  shankStack,
+  shapeOf,
+  type Tool,
+  upTo,
+} from '@esquisse/core';
 import {
   BufferAttribute,
   BufferGeometry,
@@ -112,12 +122,14 @@ export function zeroGlyph(size: number, palette: Palette): Group {
 export function toolSolids(tool: Tool, palette: Palette): Object3D[] {
   const { cutter, assembly } = tool;
   const R = cutter.DC / 2;
-  const flat = R - cutter.RE;
+  const piece = cuttingPiece(shapeOf(tool));
+  const flat = piece.kind === 'cone' ? 0 : R - cutter.RE;
   const nose: Vector2[] = [new Vector2(0, 0), new Vector2(flat, 0)];
-  for (let k = 1; cutter.RE > 0 && k <= 12; k++) {
+  for (let k = 1; piece.kind === 'round' && cutter.RE > 0 && k <= 12; k++) {
     const a = (k / 12) * (Math.PI / 2);
     nose.push(new Vector2(flat + cutter.RE * Math.sin(a), cutter.RE * (1 - Math.cos(a))));
   }
+  if (piece.kind === 'cone') nose.push(new Vector2(R, riseOf(piece)));
   nose.push(new Vector2(R, cutter.APMX), new Vector2(0, cutter.APMX));
   const solids = [
     turned(nose, palette.flutes, palette),

@@ -10,7 +10,15 @@ export const pathCache: PathCache = {
     if (!BUILD) return undefined;
     try {
       const kept = await withDatabase((database) => database.get('paths', key));
-      return kept && { path: shared(kept.path), leftOut: kept.leftOut };
+      return (
+        kept && {
+          path: shared(kept.path),
+          leftOut: kept.leftOut,
+          notes: kept.notes ?? [],
+          facetDepth: kept.facetDepth ?? 0,
+          ...(kept.broken && { broken: kept.broken }),
+        }
+      );
     } catch {
       return undefined;
     }
@@ -18,8 +26,16 @@ export const pathCache: PathCache = {
   async put(key, plan) {
     if (!BUILD) return;
     try {
-      const { path, leftOut } = plan;
-      const kept = { fingerprint: key, kept: Date.now(), path: copied(path), leftOut: [...leftOut] };
+      const { path, leftOut, notes = [], facetDepth = 0, broken } = plan;
+      const kept = {
+        fingerprint: key,
+        kept: Date.now(),
+        path: copied(path),
+        leftOut: [...leftOut],
+        notes: [...notes],
+        facetDepth,
+        ...(broken && { broken }),
+      };
       await withDatabase(async (database) => {
         await database.put('paths', kept);
         const keys = await database.getAllKeysFromIndex('paths', 'kept');
@@ -32,16 +48,16 @@ export const pathCache: PathCache = {
 };
 
 /** Copies out of shared memory, which a database does not take. */
-function copied({ x, y, z, kind }: Motions): Motions {
-  return { x: x.slice(), y: y.slice(), z: z.slice(), kind: kind.slice() };
+function copied({ x, y, z, kind, ...spans }: Motions): Motions {
+  return { x: x.slice(), y: y.slice(), z: z.slice(), kind: kind.slice(), ...spans };
 }
 
-function shared({ x, y, z, kind }: Motions): Motions {
+function shared({ x, y, z, kind, ...spans }: Motions): Motions {
   const share = <T extends Float64Array | Uint8Array>(a: T): T => {
     const Kind = a.constructor as new (buffer: SharedArrayBuffer) => T;
     const out = new Kind(new SharedArrayBuffer(a.byteLength));
     out.set(a);
     return out;
   };
-  return { x: share(x), y: share(y), z: share(z), kind: share(kind) };
+  return { x: share(x), y: share(y), z: share(z), kind: share(kind), ...spans };
 }

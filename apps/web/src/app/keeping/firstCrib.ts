@@ -57,6 +57,15 @@ const STOCK: readonly [CutterKind, number, Told?, ('slim' | 'stout' | 'collet')?
   ['tap', 6, { APMX: 15 }, 'collet'],
   ['reamer', 8, { APMX: 20 }, 'collet'],
   ['chamfer', 10, {}, 'collet'],
+  ['drill', 3.3, {}, 'collet'],
+  ['drill', 6.6, {}, 'collet'],
+  ['drill', 7.8, {}, 'collet'],
+  ['drill', 9.8, {}, 'collet'],
+  ['tap', 4, { APMX: 12 }, 'collet'],
+  ['tap', 5, { APMX: 14 }, 'collet'],
+  ['tap', 8, { APMX: 18 }, 'collet'],
+  ['tap', 10, { APMX: 20 }, 'collet'],
+  ['reamer', 10, { APMX: 22 }, 'collet'],
 ];
 /** Index of the description of a sound machine. */
 const SOUND = 1;

@@ -1,4 +1,4 @@
-import type { Job, LeftOut, Motions, ReadMesh } from '@esquisse/core';
+import type { Job, LeftOut, Motions, ReadMesh, StepPlan } from '@esquisse/core';
 
 /** What a job looked like when it was last seen with its steps. Lengths in mm. */
 export interface JobLook {
@@ -50,4 +50,7 @@ export interface KeptPath {
   readonly kept: number;
   readonly path: Motions;
   readonly leftOut: LeftOut[];
+  readonly notes?: LeftOut[];
+  readonly facetDepth?: number;
+  readonly broken?: StepPlan['broken'];
 }

@@ -46,7 +46,13 @@ const SHORTER_MM = 0.5;
           <esq-silhouette [tool]="t" />
           <div class="data mono">
             <div>DC {{ size(t.cutter.DC) }}</div>
-            <div>RE {{ size(t.cutter.RE) }}</div>
+            @if (t.cutter.SIG > 0) {
+              <div>SIG {{ t.cutter.SIG }}°</div>
+            } @else if (t.cutter.TP > 0) {
+              <div>TP {{ size(t.cutter.TP) }}</div>
+            } @else {
+              <div>RE {{ size(t.cutter.RE) }}</div>
+            }
             <div>out {{ size(t.assembly.stickOut) }}</div>
           </div>
         </div>

@@ -3,11 +3,13 @@ import {
   type Coolant,
   COOLANT_WORDS,
   coolantDoubt,
+  hardSteelDoubt,
   COOLANTS,
   type CuttingFigures,
   EVEN_BY,
   type EvenFeed,
   evenSchema,
+  refusesMilling,
   houseCoolant,
   type OwnCutting,
   STRENGTHS,
@@ -126,27 +128,29 @@ const EVEN_WORDS: Record<EvenFeed['by'], string> = {
           <p class="stale" role="note">Held back: {{ told(limit()) }}.</p>
         }
         <p class="pencil note">Grey follows; ink was set by hand: empty the field and it follows again.</p>
-        <esq-choice-field
-          label="Feed follows"
-          key="even"
-          [value]="s.cutting.even?.by ?? steadyFeed"
-          [options]="evenBy"
-          [house]="s.cutting.even === null"
-          (chosen)="even(s.id, $event)"
-        />
-        @if (s.cutting.even; as even) {
-          @for (field of evenFields(); track field.key) {
-            <esq-value-field
-              [label]="field.label"
-              [key]="field.key"
-              [value]="field.value"
-              [unit]="field.unit"
-              [house]="field.isHouse"
-              [optional]="true"
-              [placeholder]="field.key === 'most' ? 'own cut' : ''"
-              [why]="field.why"
-              [accept]="evenAcceptor(s.id, field.key)"
-            />
+        @if (isLoadKnown()) {
+          <esq-choice-field
+            label="Feed follows"
+            key="even"
+            [value]="s.cutting.even?.by ?? steadyFeed"
+            [options]="evenBy"
+            [house]="s.cutting.even === null"
+            (chosen)="even(s.id, $event)"
+          />
+          @if (s.cutting.even; as even) {
+            @for (field of evenFields(); track field.key) {
+              <esq-value-field
+                [label]="field.label"
+                [key]="field.key"
+                [value]="field.value"
+                [unit]="field.unit"
+                [house]="field.isHouse"
+                [optional]="true"
+                [placeholder]="field.key === 'most' ? 'own cut' : ''"
+                [why]="field.why"
+                [accept]="evenAcceptor(s.id, field.key)"
+              />
+            }
           }
         }
         <esq-choice-field
@@ -178,6 +182,11 @@ export class StepCutting {
   protected readonly starts = STARTS;
   protected readonly house = HOUSE;
   protected readonly steadyFeed = STEADY_FEED;
+  /** What makes holes or chamfers is not looked at for its load. */
+  protected readonly isLoadKnown = computed(() => {
+    const tool = this.chosen.tool();
+    return tool !== undefined && refusesMilling(tool.cutter) === undefined;
+  });
   protected readonly evenBy = [
     { value: STEADY_FEED, label: 'nothing: one feed in all cuts' },
     ...EVEN_BY.map((by) => ({ value: by as string, label: EVEN_WORDS[by] })),
@@ -220,7 +229,8 @@ export class StepCutting {
     const [job, tool, step] = [this.editor.job(), this.chosen.tool(), this.step()];
     if (!job || !tool || !step) return '';
     const { grade } = tool.cutter;
-    return coolantDoubt(step.coolant ?? houseCoolant(job.material, grade), job.material, grade) ?? '';
+    const coolant = step.coolant ?? houseCoolant(job.material, grade);
+    return (job.hardSteel ? hardSteelDoubt(coolant) : undefined) ?? coolantDoubt(coolant, job.material, grade) ?? '';
   });
 
   /** Bounds of a feed that follows the load, with what holds where they are empty. */

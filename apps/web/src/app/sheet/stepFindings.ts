@@ -15,6 +15,7 @@ import {
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
 import { chartLook } from '../shared/chart';
+import { Editor } from '../state/editor';
 import { clock, figure } from '../shared/numbers';
 import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
 import { PathChoice } from '../bench/pathChoice';
@@ -182,6 +183,23 @@ const MUCH_SLOW = 0.2;
         }
       </mat-expansion-panel>
     }
+    @if (notes().length > 0) {
+      <mat-expansion-panel class="fold mat-elevation-z0">
+        <mat-expansion-panel-header
+          >{{ notes().length }} {{ notes().length === 1 ? 'thing' : 'things' }} to look at</mat-expansion-panel-header
+        >
+        @for (note of notes().slice(0, 20); track $index) {
+          <div class="row">
+            <span class="place"
+              >{{ told(note.why) }}: X {{ length(note.x, 1) }} Y {{ length(note.y, 1) }} Z {{ length(note.z, 1) }}</span
+            >
+            <button matButton class="plain" (click)="standNear.emit({ ...note, count: 1, lowest: note.z })">
+              Show
+            </button>
+          </div>
+        }
+      </mat-expansion-panel>
+    }
     @if (leftOut(); as places) {
       <mat-expansion-panel class="fold mat-elevation-z0">
         <mat-expansion-panel-header
@@ -205,6 +223,7 @@ export class StepFindings {
   /** A place to stand near. */
   readonly standNear = output<LeftOutPlace>();
   private readonly theme = inject(Theme);
+  private readonly editor = inject(Editor);
   protected readonly path = inject(PathChoice);
   protected readonly muchSlow = MUCH_SLOW;
   protected readonly slowPercent = SLOW_PERCENT;
@@ -219,6 +238,10 @@ export class StepFindings {
   protected readonly volume = volume;
   protected readonly clock = clock;
 
+  protected readonly notes = computed(() => {
+    const { notes, hardSteel } = this.figures();
+    return this.editor.job()?.hardSteel ? [...notes, ...hardSteel] : notes;
+  });
   protected readonly leftOut = computed(() => {
     const places = placesLeftOut(this.figures().leftOut, this.tool()?.cutter.DC ?? 0);
     return places.length > 0 ? places : undefined;

@@ -8,9 +8,14 @@ import {
   isPlanLimit,
   kindOf,
   type LimitSide,
+  outlineOfShape,
   planOf,
   type Relation,
+  type Shape,
+  shapeProblem,
+  SHAPES,
   type StepLimit,
+  workZeroPoint,
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
@@ -35,6 +40,26 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
   'off-faces': 'clear of',
   'more-on-faces': 'more on',
 };
+
+/** Sizes of shapes, and which shapes have them. */
+const SHAPE_FIELDS: readonly { key: keyof Shape; label: string; unit: string; of: readonly Shape['kind'][] }[] = [
+  { key: 'x', label: 'Middle in X', unit: 'mm', of: SHAPES },
+  { key: 'y', label: 'Middle in Y', unit: 'mm', of: SHAPES },
+  { key: 'length', label: 'Length', unit: 'mm', of: ['rectangle', 'slot'] },
+  { key: 'length', label: 'Diameter', unit: 'mm', of: ['circle'] },
+  { key: 'length', label: 'Across its corners', unit: 'mm', of: ['polygon'] },
+  { key: 'width', label: 'Width', unit: 'mm', of: ['rectangle', 'slot'] },
+  { key: 'corner', label: 'Corner radius', unit: 'mm', of: ['rectangle'] },
+  { key: 'sides', label: 'Sides', unit: '', of: ['polygon'] },
+  { key: 'turn', label: 'Turned by', unit: '°', of: ['rectangle', 'slot', 'polygon'] },
+];
+
+/** What a limit keeps of a shape. */
+const drawnLimit = (shape: Shape): { shape: Shape; points: [number, number][]; source: string } => ({
+  shape,
+  points: outlineOfShape(shape).map(([x, y]): [number, number] => [x, y]),
+  source: `a ${shape.kind}`,
+});
 
 /** Where the chosen step is held in plan: outlines to stay within, and what to keep clear of. */
 @Component({
@@ -73,6 +98,16 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
         @if (faceTrouble(limit, k); as trouble) {
           <p class="trouble" data-testid="face-trouble">{{ trouble }}</p>
         }
+        @if ((limit.kind === 'within' || limit.kind === 'clear') && limit.shape; as shape) {
+          @for (size of sizesOf(shape); track size.key) {
+            <esq-value-field
+              [label]="size.label"
+              [unit]="size.unit"
+              [value]="size.value"
+              [accept]="shaper(k, shape, size.key)"
+            />
+          }
+        }
         @if (limit.kind === 'within') {
           <esq-choice-field
             label="Cutter stops"
@@ -99,6 +134,15 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
       <span class="ways">
         <button matButton="outlined" class="press" (click)="block()">Block</button>
         <button matButton="outlined" class="press" (click)="file.click()">Drawing …</button>
+        <button matButton="outlined" class="press" [matMenuTriggerFor]="byShape">Shape …</button>
+        <mat-menu #byShape="matMenu">
+          @for (kind of shapes; track kind) {
+            <button mat-menu-item (click)="draw('within', kind)">Within a {{ kind }}</button>
+          }
+          @for (kind of shapes; track kind) {
+            <button mat-menu-item (click)="draw('clear', kind)">Clear of a {{ kind }}</button>
+          }
+        </mat-menu>
         <button matButton="outlined" class="press" [matMenuTriggerFor]="byFaces">Faces …</button>
         <mat-menu #byFaces="matMenu">
           @if (canBeHeld()) {
@@ -126,10 +170,12 @@ const FACE_WORDS: Record<FaceLimit['kind'], string> = {
     }
     .press {
       padding: 2px 6px;
-      margin-left: 4px;
     }
     .ways {
-      white-space: nowrap;
+      display: flex;
+      flex-wrap: wrap;
+      justify-content: flex-end;
+      gap: 4px;
     }
     .on {
       background: var(--chosen);
@@ -152,6 +198,7 @@ export class StepLimits {
   protected readonly picking = inject(FacePicking);
   private readonly step = inject(Store).selectSignal(jobFeature.selectStep);
   protected readonly sides = SIDES;
+  protected readonly shapes = SHAPES;
   protected readonly faceWords = FACE_WORDS;
   protected readonly limits = computed((): readonly StepLimit[] => this.step()?.limits ?? []);
 
@@ -220,6 +267,47 @@ export class StepLimits {
     if (!job || !boxes) return;
     const points = planOf(blockBox(job, boxes));
     this.make([...this.limits(), { kind: 'within', source: 'outline of the block', points, side: 'on', offset: 0 }]);
+  }
+
+  /** A shape in the middle of the block, half as large: its sizes are then typed. */
+  protected draw(kind: 'within' | 'clear', shape: Shape['kind']): void {
+    const job = this.editor.job();
+    const boxes = this.engine.piece()?.boxes;
+    if (!job || !boxes) return;
+    const { minX, minY, maxX, maxY } = blockBox(job, boxes);
+    const size = Math.max(1, Math.round(Math.min(maxX - minX, maxY - minY) / 2));
+    const [x, y] = [(minX + maxX) / 2, (minY + maxY) / 2];
+    const drawn = drawnLimit({ kind: shape, x, y, turn: 0, length: size, width: size / 2, corner: 0, sides: 6 });
+    const limit =
+      kind === 'within' ? { kind, ...drawn, side: 'inside' as const, offset: 0 } : { kind, ...drawn, distance: 0 };
+    this.make([...this.limits(), limit]);
+  }
+
+  /** Sizes of a shape as they are typed: its middle from the work zero. */
+  protected sizesOf(shape: Shape): { key: keyof Shape; label: string; unit: string; value: number }[] {
+    const [zeroX, zeroY] = this.zero();
+    return SHAPE_FIELDS.filter(({ of }) => of.includes(shape.kind)).map(({ key, label, unit }) => {
+      const value = shape[key] as number;
+      return { key, label, unit, value: key === 'x' ? value - zeroX : key === 'y' ? value - zeroY : value };
+    });
+  }
+
+  protected shaper(k: number, shape: Shape, key: keyof Shape) {
+    return (value: number | null): string | undefined => {
+      const [zeroX, zeroY] = this.zero();
+      const typed = (value ?? 0) + (key === 'x' ? zeroX : key === 'y' ? zeroY : 0);
+      const changed = { ...shape, [key]: typed };
+      // sizes that cannot be would give no outline
+      if (!(changed.length > 0) || !(changed.width > 0)) return 'Above 0.';
+      return shapeProblem(changed)?.message ?? this.change(k, drawnLimit(changed));
+    };
+  }
+
+  private zero(): readonly [number, number] {
+    const job = this.editor.job();
+    const boxes = this.engine.piece()?.boxes;
+    const [x, y] = job?.part && boxes ? workZeroPoint(job, boxes) : [0, 0];
+    return [x, y];
   }
 
   protected drawing(event: Event): void {

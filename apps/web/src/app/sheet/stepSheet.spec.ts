@@ -138,6 +138,21 @@ describe('the sheet of a step', () => {
     expect(store.selectSignal(planFeature.selectMoment)()).toEqual({ stepId: 's1', motion: 3 });
   });
 
+  it('tells what a person should look at, and of hard steel where the job is some', async () => {
+    const at = { x: 9, y: 6, z: 4 };
+    const notes = [{ ...at, why: 'It begins on steel that leans' }];
+    const hardSteel = [{ ...at, why: 'Hard steel: a full slot' }];
+    told(store, [summaryOf('s1', { notes, hardSteel } as never)], ['s1']);
+    await fixture.whenStable();
+    const headings = (): string => host.textContent.replace(/\s+/g, ' ');
+    expect(headings()).toContain('1 thing to look at');
+    expect(headings()).not.toContain('a full slot');
+    TestBed.inject(Editor).make('piece', (job) => ({ ...job, hardSteel: true }));
+    await fixture.whenStable();
+    expect(headings()).toContain('2 things to look at');
+    expect(headings()).toContain('Hard steel: a full slot');
+  });
+
   it('shows what was left out, and stands at the motion that passes nearest to it', async () => {
     told(store, [summaryOf('s1', { leftOut: [{ x: 9, y: 6, z: 4, why: 'Too narrow' }] as never })], ['s1']);
     await fixture.whenStable();

@@ -269,11 +269,15 @@ export class StepSheet {
     if (!this.figures()) return 'not calculated';
     return this.isTold() ? 'out of date' : '…';
   });
+  private readonly shape = computed(() => {
+    const tool = this.tool();
+    return tool && shapeOf(tool);
+  });
   protected readonly sections = computed(() =>
     SECTIONS.map((s) => ({
       ...s,
       fields: (this.kind()?.fields ?? []).filter(
-        (f) => f.section === s.id && (f.onlyWhen?.(this.step()?.values ?? {}) ?? true),
+        (f) => f.section === s.id && (f.onlyWhen?.(this.step()?.values ?? {}, this.shape()) ?? true),
       ),
     })),
   );
@@ -290,7 +294,7 @@ export class StepSheet {
     if (!kind || !step || !tool) return [];
     return kind
       .bind(step.values)
-      .sentence(toolTitle(tool))
+      .sentence(toolTitle(tool), tool.cutter.kind)
       .split(/(\{[^}]*\})/)
       .map((text) => {
         const found = /^\{(\w+)\|(.*)\}$/.exec(text);

@@ -3,6 +3,7 @@ import {
   type Crib,
   type Cutter,
   houseOf,
+  type ProposedStep,
   type HouseValues,
   type Job,
   kindOf,
@@ -84,6 +85,19 @@ export function withNewStep(
     values: houseOf(kind, shapeOf(tool), shop),
   });
   return { job: { ...job, steps: [...job.steps.slice(0, at), step, ...job.steps.slice(at)] }, stepId };
+}
+
+/** Proposed steps behind all others, each with its speeds by its own cut. */
+export function withProposedSteps(job: Job, proposed: readonly ProposedStep[]): { job: Job; firstId: string } {
+  const steps = [...job.steps];
+  for (const { kind, name, tool, values } of proposed) {
+    const id = freeId(
+      's',
+      steps.map((s) => s.id),
+    );
+    steps.push(newStep({ id, name, kind, assemblyId: tool.assembly.id, values }));
+  }
+  return { job: { ...job, steps }, firstId: steps[job.steps.length]!.id };
 }
 
 export function withoutStep(job: Job, id: string): Job {

@@ -6,10 +6,10 @@ import { Buried } from '../../field/buried';
 import { LevelCurves } from '../../field/levelCurves';
 import { type TipGrid, TipSurface, type TipSurfaceSpec } from '../../field/tipSurface';
 import { ClosestPoint } from '../../geometry/closest';
-import { type Polygon, united } from '../../geometry/polygon';
+import { lengthOf, type Polygon, united } from '../../geometry/polygon';
 import type { Touched } from '../../field/touched';
 import { touchedFrom, Wanted, type WantedSpec } from '../../field/wanted';
-import { FreeArea } from '../../levels/freeArea';
+import { FreeArea, touchesBorder } from '../../levels/freeArea';
 import type { Loop } from '../../levels/loop';
 import { linesOf } from '../../levels/regions';
 import type { HeightMap } from '../../steel/heightMap';
@@ -25,6 +25,12 @@ const GAP_LOOKS = 3;
 const SHORTEST_MM = 0.3;
 /** How much higher than its place the round is looked at, so that a wall is nearer than the ground at its foot, mm. */
 const HIGHER_MM = 0.02;
+/**
+ * A sharp edge is looked at as if it were so round, mm: from a place on the wall itself nobody could tell which way it faces.
+ */
+export const LEAST_ROUND_MM = 0.2;
+/** A wall that ends over a height is looked for every so many mm. */
+const UPWARD_MM = 0.5;
 /** Where the part is farther than this from the round a line follows something else, mm. */
 const OFF_MM = 0.07;
 /** How far up and down a wall it is looked whether it bends, as a share of the step down. */
@@ -34,8 +40,11 @@ export interface WaterlineInput {
   grid: TipGrid;
   spec: TipSurfaceSpec;
   bounds: Bounds;
-  /** Heights of the tip, and how often the distance between the first ones was halved for each. */
-  heights: readonly { z: number; rank: number }[];
+  /**
+   * Heights of the tip, and how often the distance between the first ones was halved for each; up to where the round may also touch a
+   * wall that ends over that height, with what is straight above it.
+   */
+  heights: readonly { z: number; rank: number; upTo?: number }[];
   /** Distance between heights of rank 0, mm: on an upright wall that leaves the ridges that are asked for. */
   stepDown: number;
   /** Least slope of the walls that are cut, rad. */
@@ -50,12 +59,17 @@ export interface WaterlineInput {
   wanted: WantedSpec;
 }
 
+/** A piece of a curve, and whether the area beside it is open to the outside of the part: it is the wall of a closed one else. */
+export interface WaterlineLoop extends Loop {
+  readonly isOuter?: boolean;
+}
+
 /** Pieces of curves at a height. */
 export interface Waterline {
   z: number;
-  loops: Loop[];
+  loops: WaterlineLoop[];
   /** Where one was cut short by too much steel. */
-  stopped: [number, number][];
+  stopped: (Pick<WaterlineLoop, 'isOuter'> & { readonly x: number; readonly y: number })[];
   /** How often distances between heights are to be halved hereabouts. */
   finest: number;
 }
@@ -70,16 +84,18 @@ export function waterlines(input: WaterlineInput, cancel?: Cancel): Waterline[] 
   const buried = new Buried(input.steel, input.spec.piece, input.mostSteel);
   const wanted = new Wanted(input.wanted, input.spec.piece, input.steel);
   const nearest = new ClosestPoint(input.spec.mesh);
-  return input.heights.map(({ z, rank }) => {
+  return input.heights.map(({ z, rank, upTo = z }) => {
     cancel?.check();
     const wall = curves.at(z);
     const closed = bounds.none ? [] : bounds.closedAt(z);
     const border = closed.length > 0 ? united([...wall, ...closed]) : wall;
     const out: Waterline = { z, loops: [], stopped: [], finest: 0 };
     if (border.length === 0) return out;
-    const at: AtHeight = { input, bounds, buried, wanted, nearest, z, rank };
-    for (const region of FreeArea.outside(border, input.within).regions)
-      for (const loop of linesOf(region, input.within, input.direction)) wantedParts(loop, at, out);
+    const at: AtHeight = { input, bounds, buried, wanted, nearest, z, rank, upTo };
+    for (const region of FreeArea.outside(border, input.within).regions) {
+      const isOuter = touchesBorder(region.outer, input.within);
+      for (const loop of linesOf(region, input.within, input.direction)) wantedParts({ ...loop, isOuter }, at, out);
+    }
     return out;
   });
 }
@@ -92,14 +108,27 @@ interface AtHeight {
   readonly nearest: ClosestPoint;
   readonly z: number;
   readonly rank: number;
+  readonly upTo: number;
 }
 
 /**
  * Where the round of the cutter touches the part, its tip at (x, y, z); undefined where its line follows something else. At the
  * foot of a wall it stands on the ground as well: looked at from a hair higher the steeper of the two is nearer.
  */
-function touchedAt({ input: { spec }, nearest, z }: AtHeight, { x, y, sideX, sideY }: OnLine): Touched | undefined {
-  const { flat, corner } = spec.piece;
+function touchedAt(at: AtHeight, place: OnLine): Touched | undefined {
+  for (let z = at.z; ; z = Math.min(at.upTo, z + UPWARD_MM)) {
+    const touched = touchedFromTip(at, place, z);
+    if (touched || z >= at.upTo) return touched;
+  }
+}
+
+function touchedFromTip(
+  { input: { spec }, nearest }: AtHeight,
+  { x, y, sideX, sideY }: OnLine,
+  z: number,
+): Touched | undefined {
+  const corner = Math.max(spec.piece.corner, LEAST_ROUND_MM);
+  const flat = spec.piece.radius - corner;
   const high = z + corner + HIGHER_MM;
   const seen = (side: number) => touchedFrom(nearest, x + side * flat * sideX, y + side * flat * sideY, high);
   // the middle of a bull-nose's round lies out towards the wall, on this side of the line or on the other
@@ -157,7 +186,7 @@ function lookAt(at: AtHeight, place: OnLine, out: Waterline): number {
 }
 
 /** The parts of a line that are to be cut, and where steel ends them. */
-function wantedParts(loop: Loop, at: AtHeight, out: Waterline): void {
+function wantedParts(loop: WaterlineLoop, at: AtHeight, out: Waterline): void {
   const step = Math.min(LOOK_MM, LOOK_SHARE * at.input.spec.piece.radius);
   const { points: p, closed } = loop;
   const n = p.length / 2;
@@ -185,6 +214,14 @@ function wantedParts(loop: Loop, at: AtHeight, out: Waterline): void {
     out.loops.push(loop);
     return;
   }
+  const { isOuter = false } = loop;
+  const stop = (k: number): unknown => out.stopped.push({ x: xy[2 * k]!, y: xy[2 * k + 1]!, isOuter });
+  if (marks.every((m) => m !== YES)) {
+    // all of it is left
+    const k = marks.indexOf(STEEL);
+    if (k >= 0) stop(k);
+    return;
+  }
   const start = closed ? marks.findIndex((m) => m !== YES) : -1;
   let from = -1;
   const put = (to: number): void => {
@@ -198,7 +235,7 @@ function wantedParts(loop: Loop, at: AtHeight, out: Waterline): void {
       for (const k of [from - 1, to + 1]) {
         if (!closed && (k < 0 || k >= count)) continue;
         const o = (k + count) % count;
-        if (marks[o] === STEEL) out.stopped.push([xy[2 * o]!, xy[2 * o + 1]!]);
+        if (marks[o] === STEEL) stop(o);
       }
     }
     from = -1;
@@ -241,11 +278,4 @@ function bridge(marks: Uint8Array, closed: boolean): void {
       for (let g = since + 1; g < s; g++) marks[g % n] = YES;
     since = s;
   }
-}
-
-function lengthOf(points: readonly number[]): number {
-  let length = 0;
-  for (let k = 2; k < points.length; k += 2)
-    length += Math.hypot(points[k]! - points[k - 2]!, points[k + 1]! - points[k - 1]!);
-  return length;
 }

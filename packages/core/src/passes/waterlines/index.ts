@@ -194,7 +194,7 @@ function lowestOver(
 
 /** Where passes at a height were cut short by steel. */
 const stoppedAt = ({ z: height, stopped }: Waterline): [number, number, number][] =>
-  stopped.map(([x, y]) => [x, y, height]);
+  stopped.map(({ x, y }) => [x, y, height]);
 
 /** The pieces at a height as passes; of a closed one the first point comes again at its end. */
 function runsOf({ z, loops }: Waterline, line: number): ScanRun[] {

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { refusesMilling } from '../../tool/library';
 import { EsquisseError } from '../../base/errors';
-import { allSteel, LEVEL_TASKS, planLevels } from '../../levels/plan';
+import { ABOVE_FLAT_MM, type Level, levelsOf } from '../../levels/heights';
+import { allSteel, heightsOf, LEVEL_TASKS, planLevels } from '../../levels/plan';
 import { levelSchema } from '../../levels/values';
 import type { StepContext, StepPlan } from '../../link/context';
 import { defineStep, type Field } from '../kind';
@@ -14,6 +15,8 @@ const valuesSchema = levelSchema
     allowance: z.number().min(0).max(20),
     /** Height of the face; null: the top of the part. */
     face: z.number().min(-10_000).max(10_000).nullable(),
+    /** Depth of the last level alone, mm; null: as the others. */
+    lastAp: z.number().min(0.01, 'At least 0.01 mm.').max(50).nullable().default(null),
   });
 type Values = z.infer<typeof valuesSchema>;
 
@@ -21,6 +24,14 @@ const OWN_FIELDS: Field[] = [
   { key: 'allowance', label: 'Allowance on the face', section: 'aim', unit: 'mm' },
   { key: 'face', label: 'Face at height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'top of the part' },
 ];
+const LAST_DEPTH: Field = {
+  key: 'lastAp',
+  label: 'Last depth',
+  section: 'passes',
+  unit: 'mm',
+  whenEmpty: 'as ap',
+  why: 'The last level alone: a thin even cut leaves the face flat and bright.',
+};
 const SHARED = ['top', 'ap', 'ae', 'pattern', 'angleDeg', 'direction', 'leadRadius', 'lift'];
 
 /** Two heights this close are one, mm. */
@@ -32,7 +43,10 @@ export const facing = defineStep<Values>({
   group: 'open up',
   about: 'Takes the block down to one level face, in straight lines or loops from outside.',
   schema: valuesSchema,
-  fields: [...OWN_FIELDS, ...LEVEL_FIELDS.filter((f) => SHARED.includes(f.key))],
+  fields: [
+    ...OWN_FIELDS,
+    ...LEVEL_FIELDS.filter((f) => SHARED.includes(f.key)).flatMap((f) => (f.key === 'ap' ? [f, LAST_DEPTH] : [f])),
+  ],
   tasks: LEVEL_TASKS,
   refuses: refusesMilling,
   house: (tool) => {
@@ -41,6 +55,7 @@ export const facing = defineStep<Values>({
     return {
       allowance: 0,
       face: null,
+      lastAp: null,
       top,
       ap,
       ae,
@@ -53,7 +68,7 @@ export const facing = defineStep<Values>({
   },
   sentence: (v, tool) =>
     `Faces with {assemblyId|${tool}} down to ${v.face === null ? '{face|the top of the part}' : `{face|${v.face} mm}`}` +
-    `${v.allowance > 0 ? `, leaving {allowance|${v.allowance} mm}` : ''}, in levels of {ap|${v.ap} mm}, ${linesSentence(v)}.`,
+    `${v.allowance > 0 ? `, leaving {allowance|${v.allowance} mm}` : ''}, in levels of {ap|${v.ap} mm}${v.lastAp === null ? '' : ` and a last one of {lastAp|${v.lastAp} mm}`}, ${linesSentence(v)}.`,
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
   cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap }),
   plan,
@@ -91,5 +106,16 @@ function plan(context: StepContext, values: Values): Promise<StepPlan> {
       order: 'level',
     },
     allSteel(context),
+    (at, v, lowest, highest) => withLast(heightsOf(at, v, lowest, highest), highest, values),
   );
+}
+
+/** Levels whose last one is as thin as it is asked for; where all of the steel is thinner there is one alone. */
+function withLast(levels: readonly Level[], top: number, { ap, lastAp }: Pick<Values, 'ap' | 'lastAp'>): Level[] {
+  const last = levels.at(-1);
+  if (lastAp === null || !last) return [...levels];
+  const from = Math.min(top, levels[0]!.above);
+  const low = last.z - ABOVE_FLAT_MM;
+  const before = from - low > lastAp + SAME_MM ? levelsOf(from, low + lastAp, ap, [], 'none') : [];
+  return [...before, { ...last, above: before.at(-1)?.z ?? from }];
 }

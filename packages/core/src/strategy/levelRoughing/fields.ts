@@ -85,9 +85,10 @@ export const LEVEL_FIELDS: readonly Field[] = [
       { value: 'auto', label: 'loops towards the wall' },
       { value: 'inside-out', label: 'loops from the middle outward' },
       { value: 'outside-in', label: 'loops from outside inward' },
+      { value: 'spiral', label: 'a spiral outward, then along the wall' },
       { value: 'lines', label: 'straight, then a loop along the wall' },
     ],
-    why: 'Towards the wall: islands are come to from outside, closed pockets are opened from their middle.',
+    why: 'Towards the wall: islands are come to from outside, closed pockets are opened from their middle. A spiral goes over an area without islands in one way, without a lift; others are gone over in loops.',
   },
   {
     key: 'wallLoops',
@@ -138,6 +139,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
       { value: 'helix', label: 'by helix' },
       { value: 'ramp', label: 'by a ramp along the line' },
       { value: 'plunge', label: 'straight down' },
+      { value: 'none', label: 'none: closed areas are left' },
     ],
   },
   {
@@ -145,7 +147,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
     label: 'Ramp angle',
     section: 'travel',
     unit: '°',
-    onlyWhen: (values) => values['entry'] !== 'plunge',
+    onlyWhen: (values) => values['entry'] !== 'plunge' && values['entry'] !== 'none',
   },
   {
     key: 'helixRadius',
@@ -240,10 +242,11 @@ const DIRECTION_WORDS = { climb: 'climb', conventional: 'conventional', shortest
 export function linesSentence(v: Pick<RoughingValues, 'pattern' | 'angleDeg' | 'ae' | 'direction'>): string {
   if (v.pattern === 'steady')
     return `passes of {pattern|steady load} never wider than {ae|${v.ae} mm}, {direction|${DIRECTION_WORDS[v.direction]}}`;
+  const loops = v.pattern === 'spiral' ? 'a {pattern|spiral}' : '{pattern|loops}';
   const lines =
     v.pattern === 'lines'
       ? `straight {pattern|lines} at {angleDeg|${v.angleDeg}°}, {ae|${v.ae} mm} apart`
-      : `{pattern|loops} {ae|${v.ae} mm} apart`;
+      : `${loops} {ae|${v.ae} mm} apart`;
   return `${lines}, {direction|${DIRECTION_WORDS[v.direction]}}`;
 }
 

@@ -3,6 +3,7 @@ import { pegs } from '../../../test/grounds';
 import { each, highestOver, roughed } from '../../../test/roughing';
 import { sheet, squarePocket, testCrib } from '../../../test/shapes';
 import { areaOf } from '../../geometry/polygon';
+import { placesLeftOut } from '../../evaluate/findings';
 import { Motion } from '../../path/toolpath';
 
 describe('close to thin and steep places', () => {
@@ -106,6 +107,18 @@ describe('ways to rough a pocket with an island', () => {
     // the square less its corners, which a radius of 2.5 mm does not reach, 10 mm deep; cells of the coarse map are 0.4 mm
     const wanted = (8 * 8 - (4 - Math.PI) * 2.5 ** 2) * 10;
     expect(Math.abs(volume - wanted)).toBeLessThan(0.12 * wanted);
+  });
+
+  it('closed areas can be left on purpose: they are told as one place with all their steel, and what is open is cut', async () => {
+    const none = { sideAllowance: 0, floorAllowance: 0, stairs: null, ap: 2, ae: 2, entry: 'none' };
+    const { figures, next } = await roughed(squarePocket(20, 9, 10, -20), 't4', none, { above: 1.5 });
+    expect(Math.max(...next.after.heights)).toBeLessThan(1e-3);
+    expect(Math.min(...next.after.heights)).toBeGreaterThan(-1e-3);
+    const [place, ...others] = placesLeftOut(figures.leftOut, 40);
+    expect(others).toEqual([]);
+    expect(place!.why).toBe('Closed area, left on purpose');
+    const wanted = (18 * 18 - (4 - Math.PI) * 2.5 ** 2) * 10;
+    expect(Math.abs(place!.volume! - wanted)).toBeLessThan(0.12 * wanted);
   });
 
   it('a helix has the radius that is asked for, where there is room for it', async () => {

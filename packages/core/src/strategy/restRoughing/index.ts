@@ -88,6 +88,8 @@ export const restRoughing = defineStep<Values>({
     `{sideAllowance|${v.sideAllowance}} / {floorAllowance|${v.floorAllowance} mm}` +
     `${v.after === null ? '' : ', {after|as after an earlier cutter}'}, in {ap|${v.ap} mm} levels, ${linesSentence(v)}.`,
   leaves: levelLeaves,
+  staysUnder: ({ threshold, sideAllowance, floorAllowance }) =>
+    threshold === null ? undefined : { allowance: Math.max(sideAllowance, floorAllowance), threshold },
   stairs: levelStairs,
   cut: (v) => roughingCut('rest', v),
   tolerance: (v) => v.tolerance,

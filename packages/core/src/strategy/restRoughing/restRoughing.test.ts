@@ -49,7 +49,16 @@ describe('rest roughing after a cutter of 25 mm with an allowance of 2 mm, by a 
 
   it('2 mm above the allowance leaves upstands beside every corner, with or without growing the region by 2 mm', async () => {
     const clean = (await cleared(0.1, 0.5)).left;
-    expect((await cleared(2, 0)).left).toBeGreaterThan(clean + 0.5);
+    const { left, figures } = await cleared(2, 0);
+    expect(left).toBeGreaterThan(clean + 0.5);
+    // which is told: where, how thick, and how much of it there is in the four corners, from the floor's allowance to the top
+    const under = figures.leftOut.filter(({ why }) => why.startsWith('Thinner than the threshold of 2 mm: up to '));
+    expect(under).toHaveLength(1);
+    const [{ x, y, volume }] = under as [(typeof under)[number]];
+    expect(Math.min(Math.abs(x), Math.abs(y))).toBeGreaterThan(inner - 13);
+    expect(volume!).toBeGreaterThan(0.5 * 4 * left * 6);
+    expect(volume!).toBeLessThan(1.1 * 4 * left * 6);
+    expect((await cleared(0.1, 0.5)).figures.leftOut.filter(({ why }) => why.startsWith('Thinner'))).toEqual([]);
     // grown by 2 mm the upstands get smaller, but stay
     expect((await cleared(2, 2)).left).toBeGreaterThan(clean + 0.1);
   });

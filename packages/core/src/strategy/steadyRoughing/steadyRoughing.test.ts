@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { mostly } from '../../../test/mostly';
 import { measuredLoad } from '../../../test/bitmapLoad';
 import { pegs } from '../../../test/grounds';
 import { each, highestOver, roughed } from '../../../test/roughing';
@@ -39,14 +40,16 @@ const values = (degrees: number, more: Record<string, unknown> = {}) => ({
 const shape = (name: string) => sheet([...BOX], 0.5, -18, plan(SHAPES[name]!));
 
 describe('passes of steady load', () => {
-  it.each([
-    ['pocket', 60, 'climb'],
-    ['islands', 45, 'climb'],
-    ['star', 60, 'conventional'],
-    ['comb', 60, 'climb'],
-    ['core', 60, 'shortest'],
-    ['ring', 50, 'climb'],
-  ])(
+  it.each(
+    mostly<[string, number, string]>(3, [
+      ['islands', 45, 'climb'],
+      ['star', 60, 'conventional'],
+      ['core', 60, 'shortest'],
+      ['pocket', 60, 'climb'],
+      ['comb', 60, 'climb'],
+      ['ring', 50, 'climb'],
+    ]),
+  )(
     'in a %s at %d°, %s: nearly nowhere more than asked for, links in air, the walls reached',
     async (name, degrees, direction) => {
       const { path, figures, ...result } = await roughed(shape(name), 'mill', values(degrees, { direction }), {

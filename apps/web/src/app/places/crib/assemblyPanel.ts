@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatButtonModule } from '@angular/material/button';
 import { MatCheckboxModule } from '@angular/material/checkbox';
 import {
-  ANGLED_KINDS,
+  hasSize,
   type Assembly,
   assemblySymbols,
   type Cutter,
@@ -45,7 +45,7 @@ import { CuttingPanel } from './cuttingPanel';
 import { NeededPanel } from './neededPanel';
 import { ShopPanel } from './shopPanel';
 
-type SizeKey = 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG' | 'DN' | 'LN' | 'neckTaper' | 'neckCone';
+type SizeKey = 'DC' | 'RE' | 'APMX' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG' | 'TP' | 'DN' | 'LN' | 'neckTaper' | 'neckCone';
 const SIZES: { key: SizeKey; label: string; unit: string; empty?: string; ofNeck?: true }[] = [
   { key: 'DC', label: 'Cutting diameter DC', unit: 'mm' },
   { key: 'RE', label: 'Corner radius RE', unit: 'mm' },
@@ -58,6 +58,7 @@ const SIZES: { key: SizeKey; label: string; unit: string; empty?: string; ofNeck
   { key: 'OAL', label: 'Overall length OAL', unit: 'mm' },
   { key: 'ZEFP', label: 'Edges ZEFP', unit: '' },
   { key: 'SIG', label: 'Point or taper angle SIG', unit: '°' },
+  { key: 'TP', label: 'Thread pitch TP', unit: 'mm' },
 ];
 
 interface AssemblyField {
@@ -281,7 +282,7 @@ export class AssemblyPanel {
   protected readonly sizes = computed(() =>
     SIZES.filter(({ key, ofNeck }) => {
       const { kind, DN } = this.tool().cutter;
-      return ofNeck ? DN !== null : key !== 'SIG' || ANGLED_KINDS.includes(kind);
+      return ofNeck ? DN !== null : hasSize(kind, key);
     }),
   );
   protected readonly symbols = computed(() => assemblySymbols(this.tool().cutter));

@@ -10,12 +10,16 @@ const SAMPLE: Omit<ToolShape, 'kind'> = {
   DC: 10,
   RE: 1,
   APMX: 10,
-  SIG: 0,
+  SIG: 118,
+  TP: 1,
   centreCutting: true,
   stickOut: 40,
   shank: [],
   clamping: [],
 };
+
+/** Kinds in the order in which they are wanted most. */
+const LIKELY: readonly CutterKind[] = ['bull', 'ball', 'flat', 'drill'];
 
 /** Asks for a new cutter and puts it into the crib. */
 @Injectable({ providedIn: 'root' })
@@ -29,7 +33,7 @@ export class CutterMaker {
    */
   make(done: (id: string) => void, kind?: StepKind): void {
     const refused = (of: CutterKind): string | undefined => kind?.refuses({ ...SAMPLE, kind: of });
-    const first: CutterKind = kind && refused('ball') === undefined && refused('bull') !== undefined ? 'ball' : 'bull';
+    const first = LIKELY.find((of) => refused(of) === undefined) ?? 'bull';
     this.dialogs
       .open<NewCutterDialog, CutterWish, Omit<Cutter, 'id'>>(NewCutterDialog, {
         data: { kind: first, refused },

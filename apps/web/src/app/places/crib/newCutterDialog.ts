@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
 import {
-  ANGLED_KINDS,
+  hasSize,
   type Cutter,
   CUTTER_KINDS,
   CUTTER_WORDS,
@@ -22,7 +22,7 @@ export interface CutterWish {
   readonly refused: (kind: CutterKind) => string | undefined;
 }
 
-type Size = 'RE' | 'APMX' | 'DN' | 'LN' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG';
+type Size = 'RE' | 'APMX' | 'DN' | 'LN' | 'DMM' | 'OAL' | 'ZEFP' | 'SIG' | 'TP';
 const SIZES: readonly { key: Size; label: string; unit: string; empty?: string }[] = [
   { key: 'RE', label: 'Corner radius RE', unit: 'mm' },
   { key: 'APMX', label: 'Flute length APMX', unit: 'mm' },
@@ -32,6 +32,7 @@ const SIZES: readonly { key: Size; label: string; unit: string; empty?: string }
   { key: 'OAL', label: 'Overall length OAL', unit: 'mm' },
   { key: 'ZEFP', label: 'Edges ZEFP', unit: '' },
   { key: 'SIG', label: 'Point or taper angle SIG', unit: '°' },
+  { key: 'TP', label: 'Thread pitch TP', unit: 'mm' },
 ];
 
 /** Makes a cutter from its kind and diameter: every other size begins as such cutters usually have it. */
@@ -87,9 +88,11 @@ export class NewCutterDialog {
   protected readonly rows = computed(() => {
     const cutter = this.cutter();
     const fixed: readonly Size[] = cutter.kind === 'ball' || cutter.kind === 'flat' ? ['RE'] : [];
-    return SIZES.filter(({ key }) => (key === 'SIG' ? ANGLED_KINDS.includes(cutter.kind) : !fixed.includes(key))).map(
-      (row) => ({ ...row, value: cutter[row.key], isUsual: !(row.key in this.own()) }),
-    );
+    return SIZES.filter(({ key }) => hasSize(cutter.kind, key) && !fixed.includes(key)).map((row) => ({
+      ...row,
+      value: cutter[row.key],
+      isUsual: !(row.key in this.own()),
+    }));
   });
   protected readonly problem = computed(() => {
     const read = cutterSchema.safeParse({ ...this.cutter(), id: 'new' });

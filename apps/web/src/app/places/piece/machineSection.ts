@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
+import { MatCheckboxModule } from '@angular/material/checkbox';
 import { type Job, type Material, POSTS } from '@esquisse/core';
 import { House } from '../../keeping/house';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
@@ -35,7 +36,7 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
 /** Material and machine of the job, taken from the shop's own lists and changed here. */
 @Component({
   selector: 'esq-machine-section',
-  imports: [ChoiceField, Fold, HouseEntry, MatButtonModule, ValueField],
+  imports: [ChoiceField, Fold, HouseEntry, MatButtonModule, MatCheckboxModule, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (job(); as j) {
@@ -57,6 +58,9 @@ const GROUPS: Material['group'][] = ['P', 'M', 'K', 'N', 'S', 'H'];
             [options]="groups"
             (chosen)="acceptMaterial({ group: $event })"
           />
+          <mat-checkbox [checked]="j.hardSteel" (change)="holdHard($event.checked)"
+            >Hold all steps against the rules for hard steel</mat-checkbox
+          >
           <div class="row">
             <span>kc1.1, mc</span><span class="number">{{ j.material.kc11 }}, {{ j.material.mc }}</span>
           </div>
@@ -116,6 +120,10 @@ export class MachineSection {
 
   protected readonly acceptMaterial = (change: Record<string, string | number>): string | undefined =>
     this.editor.change((job) => ({ ...job, material: { ...job.material, ...change } }));
+
+  protected holdHard(hardSteel: boolean): void {
+    this.editor.make('piece', (job) => ({ ...job, hardSteel }));
+  }
 
   protected readonly acceptMachine = (change: Record<string, string | number>): string | undefined =>
     this.editor.change((job) => ({

@@ -33,10 +33,13 @@ import { jobFeature } from '../../state/job.reducer';
 import { Told } from '../../state/told';
 import { PlanActions } from '../../state/plan.reducer';
 import { FacePicking } from '../../sheet/facePicking';
+import { PartSteps } from './partSteps';
 import { PieceLook } from './pieceLook';
 
 /** Outlines of one place taken as limits at most. */
 const MOST_OUTLINES = 20;
+/** Holes whose diameters differ by less than this are of one sort, mm. */
+const SAME_DIAMETER_MM = 0.02;
 
 /** What was pointed at in the view: its figures, and what can be made of it. */
 @Component({
@@ -113,6 +116,7 @@ const MOST_OUTLINES = 20;
             }
             @if (hole(); as h) {
               <button matButton="outlined" class="press" (click)="drilledHere(h)">Pre-drilled hole</button>
+              <button matButton="outlined" class="press" (click)="stepsFor(h)">Steps for such holes …</button>
             }
             @if (last()?.outline) {
               <button matButton="outlined" class="press" (click)="blankOfOutline()">Blank of this outline</button>
@@ -170,6 +174,7 @@ export class PickCard {
   protected readonly told = told;
   protected readonly unitOf = unitOf;
   private readonly editor = inject(Editor);
+  private readonly steps = inject(PartSteps);
   private readonly engine = inject(Engine);
   private readonly store = inject(Store);
   private readonly isTold = inject(Told);
@@ -269,6 +274,12 @@ export class PickCard {
     const p = this.last();
     return p?.kind === 'hole' && p.radius && Math.abs(p.direction?.[2] ?? 0) > 0.999 ? p : undefined;
   });
+
+  /** Steps for all holes of its diameter. */
+  protected stepsFor({ radius }: Picked): void {
+    const holes = this.look.survey()?.holes ?? [];
+    this.steps.forHoles(holes.filter((h) => Math.abs(h.diameter - 2 * radius!) < SAME_DIAMETER_MM));
+  }
 
   /** The hole is there before the work begins. */
   protected drilledHere({ at, radius, length }: Picked): void {

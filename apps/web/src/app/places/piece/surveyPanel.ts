@@ -8,7 +8,8 @@ import { area as areaText, length, told as toldOf, unitOf } from '../../shared/u
 import { Theme } from '../../shared/theme';
 import { areasIn, PART_LENSES, partLens, type PartField } from './partLenses';
 import { PieceLook } from './pieceLook';
-import { sectionsOf, type SurveySection } from './surveyRows';
+import { PartSteps } from './partSteps';
+import { HOLES, sectionsOf, type SurveySection } from './surveyRows';
 
 /** Lens whose histogram is shown while the part is plain. */
 const PLAIN_SHOWS = 'slope';
@@ -34,8 +35,21 @@ const PLAIN_SHOWS = 'slope';
         />
       }
       <p class="advice">{{ toldOf(advice()) }}</p>
+      <button matButton="outlined" class="press" data-testid="part-steps" (click)="steps.forPart()">
+        Steps for this part …
+      </button>
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
+        @if (section.title === HOLES) {
+          <button
+            matButton="outlined"
+            class="press"
+            data-testid="hole-steps"
+            (click)="steps.forHoles(look.survey()?.holes ?? [])"
+          >
+            Steps for these …
+          </button>
+        }
         @for (r of section.rows; track $index) {
           <button
             matButton
@@ -61,6 +75,9 @@ export class SurveyPanel {
   protected readonly look = inject(PieceLook);
   private readonly theme = inject(Theme);
   protected readonly lenses = PART_LENSES;
+
+  protected readonly HOLES = HOLES;
+  protected readonly steps = inject(PartSteps);
 
   protected readonly advice = computed(() => {
     const s = this.look.survey();

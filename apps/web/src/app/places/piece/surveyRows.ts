@@ -2,6 +2,8 @@ import { type Flat, HIDDEN_SHARE, type Hole, pocketsAmong, type Survey, type Vec
 import { figure } from '../../shared/numbers';
 import { area, length, unitOf } from '../../shared/units';
 
+/** Title of the section of holes. */
+export const HOLES = 'Upright holes';
 /** Flats smaller than this are left out of the list, mm². */
 const SMALL_FLAT_MM2 = 30;
 
@@ -68,7 +70,7 @@ export function sectionsOf(s: Survey, z: (height: number) => string): SurveySect
       })),
     },
     {
-      title: 'Upright holes',
+      title: HOLES,
       rows: groupHoles(s.holes).map((g) => ({
         label: g.label,
         value: g.value,
