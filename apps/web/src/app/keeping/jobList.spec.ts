@@ -55,10 +55,10 @@ describe('the list of jobs', () => {
   });
 
   it('a name that cannot be taken is refused with the reason, and nothing is changed', async () => {
-    expect(await list.rename(job.id, '', job.setup.name)).toBeTruthy();
-    expect(await list.rename(job.id, 'Fine', 'not/a program')).toMatch(/Letters, digits/);
+    expect(await list.rename(job.id, { name: '' })).toBeTruthy();
+    expect(await list.rename(job.id, { name: 'Fine', setup: 'not/a program' })).toMatch(/Letters, digits/);
     expect((await keptJob(job.id))!.job).toEqual(job);
-    expect(await list.rename(job.id, ' Other ', 'back side')).toBeUndefined();
+    expect(await list.rename(job.id, { name: ' Other ', setup: 'back side' })).toBeUndefined();
     expect((await keptJob(job.id))!.job).toMatchObject({ name: 'Other', setup: { name: 'back side' } });
     expect((await wholeJob(job.id))!.files).toHaveLength(1);
   });

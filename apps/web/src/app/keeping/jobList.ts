@@ -34,9 +34,9 @@ export class JobList {
   }
 
   /** Gives a job that is not open other names. @returns why not, or undefined */
-  async rename(id: string, name: string, setup: string): Promise<string | undefined> {
+  async rename(id: string, names: Names): Promise<string | undefined> {
     try {
-      await changeKept(id, (job) => parseJob(renamed(job, name, setup), 'The job'));
+      await changeKept(id, (job) => parseJob(renamed(job, names), 'The job'));
       await this.load();
       return undefined;
     } catch (error) {
@@ -76,7 +76,13 @@ function gone(): EsquisseError {
   return new EsquisseError('file-unreadable', 'This job is no longer kept in this browser.');
 }
 
+/** What a job and its setup are called; what is not given stays. */
+export interface Names {
+  name?: string;
+  setup?: string;
+}
+
 /** A job with other names. */
-export function renamed(job: Job, name: string, setup: string): Job {
+export function renamed(job: Job, { name = job.name, setup = job.setup.name }: Names): Job {
   return { ...job, name: name.trim(), setup: { ...job.setup, name: setup.trim() } };
 }

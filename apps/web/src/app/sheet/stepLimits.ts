@@ -104,7 +104,7 @@ const drawnLimit = (shape: Shape): { shape: Shape; points: [number, number][]; s
               [label]="size.label"
               [unit]="size.unit"
               [value]="size.value"
-              [accept]="shaper(k, shape, size.key)"
+              [accept]="shaper(k, size.key)"
             />
           }
         }
@@ -292,8 +292,12 @@ export class StepLimits {
     });
   }
 
-  protected shaper(k: number, shape: Shape, key: keyof Shape) {
+  protected shaper(k: number, key: keyof Shape) {
     return (value: number | null): string | undefined => {
+      // as it is by now: the field beside it may have been entered since this one was drawn
+      const limit = this.limits()[k];
+      const shape = limit && 'shape' in limit ? limit.shape : undefined;
+      if (!shape) return undefined;
       const [zeroX, zeroY] = this.zero();
       const typed = (value ?? 0) + (key === 'x' ? zeroX : key === 'y' ? zeroY : 0);
       const changed = { ...shape, [key]: typed };

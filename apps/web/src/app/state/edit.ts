@@ -2,8 +2,10 @@ import {
   type Assembly,
   type Crib,
   type Cutter,
+  type Extension,
   houseOf,
   type ProposedStep,
+  type Holder,
   type HouseValues,
   type Job,
   kindOf,
@@ -18,6 +20,11 @@ import {
   toolsOf,
   type Value,
 } from '@esquisse/core';
+
+/** What a cutter is clamped in. */
+export type Clamp = Holder | Extension;
+/** Changed values of a clamp, or what makes them from the clamp as it is. */
+export type ClampChange = Partial<Holder & Extension> | ((now: Clamp) => Partial<Holder & Extension>);
 
 /** Small pure changes of a job. Each gives a new job and leaves the old one as it was. */
 
@@ -178,8 +185,10 @@ export function withoutAssembly(job: Job, id: string): Job {
 }
 
 /** A holder or extension changed. */
-export function withClampChange(job: Job, list: 'holders' | 'extensions', id: string, change: object): Job {
-  const changed = (job.crib[list] as { id: string }[]).map((c) => (c.id === id ? { ...c, ...change } : c));
+export function withClampChange(job: Job, list: 'holders' | 'extensions', id: string, change: ClampChange): Job {
+  const changed = (job.crib[list] as Clamp[]).map((c) =>
+    c.id === id ? { ...c, ...(typeof change === 'function' ? change(c) : change) } : c,
+  );
   return { ...job, crib: { ...job.crib, [list]: changed } as Crib };
 }
 

@@ -31,6 +31,7 @@ import { ValueField } from '../../shared/valueField';
 import {
   withAssemblyChange,
   withClampChange,
+  type ClampChange,
   withCopiedAssembly,
   withCutterChange,
   withNewClamp,
@@ -354,10 +355,10 @@ export class AssemblyPanel {
   protected readonly acceptConnection = (value: number | null): string | undefined =>
     this.editor.change((job) => withCutterChange(job, this.tool().cutter.id, { DCONMS: value }));
 
-  protected readonly acceptHolder = (change: object): string | undefined =>
+  protected readonly acceptHolder = (change: ClampChange): string | undefined =>
     this.editor.change((job) => withClampChange(job, 'holders', this.tool().holder.id, change));
 
-  protected acceptExtension(id: string): (change: object) => string | undefined {
+  protected acceptExtension(id: string): (change: ClampChange) => string | undefined {
     return (change) => this.editor.change((job) => withClampChange(job, 'extensions', id, change));
   }
 

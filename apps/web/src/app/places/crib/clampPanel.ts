@@ -2,11 +2,11 @@ import { ChangeDetectionStrategy, Component, computed, input, output } from '@an
 import { TextField } from '../../shared/textField';
 import { MatButtonModule } from '@angular/material/button';
 import { type Extension, type Holder, HOLDER_KINDS, readValue } from '@esquisse/core';
+import type { Clamp, ClampChange } from '../../state/edit';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { ValueField } from '../../shared/valueField';
 import { sizeOfUnit, typed, unitOf } from '../../shared/units';
 
-type Clamp = Holder | Extension;
 type Frustum = Clamp['stack'][number];
 
 const SIDES: readonly [keyof Frustum, string][] = [
@@ -107,8 +107,8 @@ export class ClampPanel {
   protected readonly typed = typed;
   protected readonly unitOf = unitOf;
   readonly clamp = input.required<Clamp>();
-  /** Takes changed values; gives back why not, or undefined. */
-  readonly accept = input.required<(change: Partial<Holder & Extension>) => string | undefined>();
+  /** Takes changed values, or what changes the clamp as it is by then; gives back why not, or undefined. */
+  readonly accept = input.required<(change: ClampChange) => string | undefined>();
   readonly refused = output<string>();
   protected readonly kinds = choicesOf(HOLDER_KINDS);
   protected readonly sides = SIDES;
@@ -128,9 +128,10 @@ export class ClampPanel {
     return (text) => {
       const typed = readValue(text, {}, sizeOfUnit('mm'));
       if ('problem' in typed) return typed.problem;
-      return this.accept()({
-        stack: this.clamp().stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)),
-      });
+      // the size beside it may have been entered since the panel was drawn
+      return this.accept()(({ stack }) => ({
+        stack: stack.map((f, k) => (k === piece ? { ...f, [side]: typed.value } : f)),
+      }));
     };
   }
 

@@ -171,7 +171,9 @@ export class CuttingPanel {
   protected readonly data = computed((): Data => {
     const tool = this.tool();
     const trial = this.trial();
-    if (tool.assembly.data) return tool.assembly.data;
+    // as the job has it by now: the value beside may have been entered since the panel was drawn
+    const kept = this.editor.job()?.crib.assemblies.find(({ id }) => id === tool.assembly.id)?.data;
+    if (kept) return kept;
     return trial?.id === tool.assembly.id ? trial.data : { ...usualCut(tool.cutter), overrides: {} };
   });
   protected readonly chosen = computed(() => this.editor.job()?.setup.stiffness ?? 1);

@@ -123,14 +123,13 @@ export class JobsPlace {
   /** Takes a name of a job, or of its setup. */
   protected renamer(kept: KeptJob, isSetup: boolean): (text: string) => string | undefined {
     return (text) => {
-      const name = isSetup ? kept.job.name : text;
-      const setup = isSetup ? text : kept.job.setup.name;
+      const names = isSetup ? { setup: text } : { name: text };
       if (kept.id === this.open()?.id) {
-        const problem = this.editor.change((job) => renamed(job, name, setup));
+        const problem = this.editor.change((job) => renamed(job, names));
         if (!problem) void this.list.load();
         return problem;
       }
-      void this.list.rename(kept.id, name, setup).then((problem) => problem && this.refused(problem));
+      void this.list.rename(kept.id, names).then((problem) => problem && this.refused(problem));
       return undefined;
     };
   }
