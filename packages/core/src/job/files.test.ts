@@ -77,6 +77,10 @@ describe('STL', () => {
     await expect(
       readPart('part.stp', new TextEncoder().encode('ISO-10303-21;\nHEADER;'), 'mm', noStep),
     ).rejects.toMatchObject({ code: 'file-truncated' });
+    const head = 'ISO-10303-21ISO-10303-21\nHEADER;\nENDSEC;\nEND-ISO-10303-21;\n';
+    await expect(readPart('part.stp', new TextEncoder().encode(head), 'mm', noStep)).rejects.toMatchObject({
+      code: 'file-kind',
+    });
   });
 });
 

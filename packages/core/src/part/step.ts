@@ -11,6 +11,9 @@ const latin1 = (bytes: Uint8Array): string => strFromU8(bytes, true);
 export const STEP_DEFLECTION_MM = 0.01;
 const STEP_TURN_RAD = 0.3;
 
+/** What every exchange file begins with, white space and comments aside (ISO 10303-21, clause 5). */
+const FIRST_LINE = /^(?:\u00EF\u00BB\u00BF)?(?:\s|\/\*[^]*?\*\/)*ISO-10303-21(?:\s|\/\*[^]*?\*\/)*;/;
+
 /** How finely a solid is turned into triangles. */
 export interface StepOptions {
   linearUnit: 'millimeter';
@@ -42,8 +45,8 @@ export type StepReader = (bytes: Uint8Array, options: StepOptions) => Promise<St
  */
 export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<ReadMesh> {
   const head = latin1(bytes.subarray(0, 2000));
-  if (!head.includes('ISO-10303-21'))
-    throw new EsquisseError('file-kind', 'This is not a STEP file: it does not begin with ISO-10303-21.', 'byte 0');
+  if (!FIRST_LINE.test(head))
+    throw new EsquisseError('file-kind', 'This is not a STEP file: it does not begin with ISO-10303-21;', 'byte 0');
   const tail = latin1(bytes.subarray(Math.max(0, bytes.length - 200)));
   if (!tail.includes('END-ISO-10303-21'))
     throw new EsquisseError(
@@ -52,6 +55,13 @@ export async function readStep(bytes: Uint8Array, reader: StepReader): Promise<R
       `byte ${bytes.length}`,
     );
   refuseLargeText(bytes.length, 'The STEP file');
+  const twice = definedTwice(bytes);
+  if (twice !== undefined)
+    throw new EsquisseError(
+      'file-unreadable',
+      `The STEP file defines #${twice} twice, where each name stands for one thing: it is damaged. Export it again.`,
+      `#${twice}`,
+    );
   const result = await asked(reader, bytes, {
     linearUnit: 'millimeter',
     linearDeflectionType: 'absolute_value',
@@ -105,6 +115,39 @@ async function asked(reader: StepReader, bytes: Uint8Array, options: StepOptions
       'The STEP file made its reader fail: it is damaged, or holds something that is not known. Export it again (ISO 10303, AP214 or AP242), or as STL or 3MF.',
     );
   }
+}
+
+/**
+ * A name that is defined more than once: every instance of a file has a name of its own (ISO 10303-21). Its first
+ * definition would be read with the second one's shape, or one body as many.
+ */
+function definedTwice(bytes: Uint8Array): number | undefined {
+  const code = (c: string): number => c.charCodeAt(0);
+  const [hash, equals, semicolon, quote, slash, star] = ['#', '=', ';', "'", '/', '*'].map(code) as number[];
+  const seen = new Set<number>();
+  let isStart = true;
+  for (let i = 0; i < bytes.length; i++) {
+    const c = bytes[i]!;
+    if (c === quote) {
+      i = bytes.indexOf(quote, i + 1);
+      if (i < 0) return undefined;
+    } else if (c === slash && bytes[i + 1] === star) {
+      i += 2;
+      while (i < bytes.length && !(bytes[i] === star && bytes[i + 1] === slash)) i++;
+      i++;
+    } else if (c === semicolon) isStart = true;
+    else if (c === hash && isStart) {
+      let name = 0;
+      while (bytes[i + 1]! >= 48 && bytes[i + 1]! <= 57) name = 10 * name + bytes[++i]! - 48;
+      while (bytes[i + 1]! <= 32) i++;
+      if (bytes[i + 1] === equals) {
+        if (seen.has(name)) return name;
+        seen.add(name);
+      }
+      isStart = false;
+    } else if (c > 32) isStart = false;
+  }
+  return undefined;
 }
 
 /** Faces that the text of a STEP file names (ISO 10303-42: advanced_face, face_surface). */
