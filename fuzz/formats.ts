@@ -30,6 +30,8 @@ export interface FuzzedFormat {
   readonly isZip?: boolean;
   /** Whether a sound reader sees that a file ends too early or lacks a stretch. */
   readonly seesLoss: boolean;
+  /** Corners are told by numbers, so that a coordinate that lost a digit is another part, as whole as the first. */
+  readonly isIndexed?: boolean;
   readonly seed: () => Uint8Array;
   readonly read: (bytes: Uint8Array) => Promise<Reading>;
 }
@@ -66,7 +68,16 @@ const part = (
 
 function figuresOf(read: TriangleMesh): number[] {
   const box = boxOfPositions(read.positions);
-  return [box.minX, box.minY, box.minZ, box.maxX, box.maxY, box.maxZ, Math.abs(volumeOf(read))];
+  return [
+    read.indices.length / 3,
+    box.minX,
+    box.minY,
+    box.minZ,
+    box.maxX,
+    box.maxY,
+    box.maxZ,
+    Math.abs(volumeOf(read)),
+  ];
 }
 
 const drawing = (ending: string, seed: string): FuzzedFormat => ({
@@ -247,7 +258,7 @@ export const FORMATS: readonly FuzzedFormat[] = [
         `# made up\n${rows(mesh.positions, (p) => `v ${p.join(' ')}`)}\ng a\n${rows(mesh.indices, (t) => `f ${t.map((v) => `${v + 1}//1`).join(' ')}`)}\n`,
       ),
     // the format has no end and no counts: faces that lack are seen by the hole only
-    { isText: true },
+    { isText: true, isIndexed: true },
   ),
   part(
     'PLY as text',
@@ -256,7 +267,7 @@ export const FORMATS: readonly FuzzedFormat[] = [
       strToU8(
         `ply\nformat ascii 1.0\ncomment made up\nelement vertex ${mesh.positions.length / 3}\nproperty float x\nproperty float y\nproperty float z\nelement face ${mesh.indices.length / 3}\nproperty list uchar int vertex_indices\nend_header\n${rows(mesh.positions, (p) => p.join(' '))}\n${rows(mesh.indices, (t) => `3 ${t.join(' ')}`)}\n`,
       ),
-    { isText: true },
+    { isText: true, isIndexed: true },
   ),
   part('PLY', 'ply', () => binaryPly()),
   part('3MF', '3mf', () => writeThreeMf(soup), { isZip: true }),

@@ -68,8 +68,11 @@ function started(): Promise<Worker> {
   });
 }
 
-/** Damage that leaves what is read as it was, or takes something away that a sound reader misses. */
-const LOSES: ReadonlySet<Damage['kind']> = new Set(['cut', 'drop', 'line-drop', 'double', 'line-double', 'line-swap']);
+/**
+ * Damage that leaves what is read as it was, or takes something away that a sound reader misses. Lines that change places
+ * lose nothing: where corners are told by their number it is another part, as whole as the first.
+ */
+const LOSES: ReadonlySet<Damage['kind']> = new Set(['cut', 'drop', 'line-drop', 'double', 'line-double']);
 
 /** What is wrong with an outcome; undefined when nothing is. */
 function faultOf(
@@ -86,7 +89,9 @@ function faultOf(
   if (figures.some((f) => !Number.isFinite(f))) return 'not finite';
   const isSame =
     figures.length === whole.figures.length &&
-    figures.every((f, k) => Math.abs(f - whole.figures[k]!) <= SAME * Math.max(1, Math.abs(whole.figures[k]!)));
+    figures
+      .slice(0, format.isIndexed ? 1 : undefined)
+      .every((f, k) => Math.abs(f - whole.figures[k]!) <= SAME * Math.max(1, Math.abs(whole.figures[k]!)));
   // what was damaged inside a zip and packed again is another file; the container itself may change nothing
   const isContainer = format.isZip && damages.every((d) => d.kind !== 'entry');
   const isLoss = format.seesLoss && !format.isZip && damages.every((d) => LOSES.has(d.kind));

@@ -52,6 +52,14 @@ describe('OBJ', () => {
     expect(new Set(read.mesh.faceOf).size).toBe(3);
   });
 
+  it('a weight of 1 and a colour are known beside the coordinates; other numbers are doubted', () => {
+    const with4 = (more: string): string[] | undefined =>
+      readObj(text(obj((v) => `${v + 1}`).replace(/^(v .*)$/gm, `$1${more}`))).doubts;
+    for (const more of ['', ' 1', ' 0.2 0.3 0.4', ' 1 0.2 0.3 0.4']) expect(with4(more)).toEqual([]);
+    for (const more of [' 0', ' 2', ' 1 1', ' 0 0.2 0.3 0.4', ' x'])
+      expect(with4(more)).toEqual([expect.stringContaining(`${mesh.positions.length / 3} vertices`)]);
+  });
+
   it('what is wrong is told with its line, and nothing but faces passes for a part', () => {
     expect(() => readObj(text('v 0 0 0\nv 1 0 zero\n'))).toThrow('Line 2');
     expect(() => readObj(text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 4\n'))).toThrow('"4", but 3 stand before it');

@@ -4,9 +4,9 @@ import type { ReadMesh } from './stl';
 import { eachLine, numberOf, refuseTooMany, textOf, wordsOf } from './text';
 
 /**
- * Reads a Wavefront-style OBJ text: `v x y z` and `f a b c ...`, corners counted from 1, or from the end when negative, each
+ * Reads an OBJ text: `v x y z` and `f a b c ...`, corners counted from 1, or from the end when negative, each
  * with texture and normal numbers behind slashes. Faces of more corners are cut into a fan. Groups (`g`, `o`, `usemtl`)
- * become faces of the part; all else is passed over.
+ * become faces of the part; all else is passed over. A vertex may carry a weight of 1, or a colour; others are doubted.
  *
  * @param scale mm per unit of the file
  * @throws EsquisseError `file-kind`, `file-unreadable` or `mesh-invalid`, naming the line
@@ -20,6 +20,7 @@ export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
   const wrong = (line: number, what: string): EsquisseError =>
     new EsquisseError('file-unreadable', `Line ${line} of the OBJ file ${what}.`, `line ${line}`);
   let last = 0;
+  let strange = 0;
   eachLine(textOf(bytes, 'OBJ'), (raw, line) => {
     last = line;
     const words = wordsOf(raw);
@@ -27,6 +28,9 @@ export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
     if (first === 'v') {
       const xyz = words.slice(1, 4).map(numberOf);
       if (xyz.length < 3 || xyz.some((n) => !Number.isFinite(n))) throw wrong(line, `is not a vertex: "${raw.trim()}"`);
+      const more = words.slice(4).map(numberOf);
+      const isKnown = [0, 3].includes(more.length) || ([1, 4].includes(more.length) && more[0] === 1);
+      if (!isKnown) strange++;
       for (const n of xyz) positions.push(n * scale);
     } else if (first === 'f') {
       const known = positions.length / 3;
@@ -55,5 +59,9 @@ export function readObj(bytes: Uint8Array, scale = 1): ReadMesh {
       `line ${last}`,
     );
   refuseTooMany(faceOf.length, 'OBJ');
-  return weldIndexed(positions, indices, faceOf);
+  const doubts =
+    strange > 0
+      ? [`${strange} vertices of the OBJ file have other numbers than three coordinates: compare its size and shape.`]
+      : [];
+  return { ...weldIndexed(positions, indices, faceOf), doubts };
 }

@@ -34,6 +34,7 @@ import { Engine } from '../engine/engine';
 import { runOf } from '../engine/runs';
 import { Keys } from '../shared/keys';
 import { Theme } from '../shared/theme';
+import { Turns } from '../shared/turns';
 import { clock } from '../shared/numbers';
 import { told } from '../shared/units';
 import { jobFeature } from '../state/job.reducer';
@@ -129,6 +130,7 @@ export class Bench {
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
   protected readonly ready = this.store.selectSignal(planFeature.selectReady);
   private readonly stage = inject(BenchStage);
+  private readonly turns = inject(Turns);
   protected readonly partOnly = computed(() => this.stage.slot()?.partOnly() ?? false);
   private readonly chosenLens = this.store.selectSignal(planFeature.selectLens);
   private readonly lens = computed(() => (this.partOnly() ? 'part' : this.chosenLens()));
@@ -275,6 +277,7 @@ export class Bench {
       observer.observe(canvas.parentElement!);
       destroy.onDestroy(() => {
         observer.disconnect();
+        for (const key of ['steel', 'path', 'tool']) this.turns.forget(key);
         scene.dispose();
       });
       this.stage.towardsEye = () => scene.towardsEye();
@@ -389,6 +392,7 @@ export class Bench {
     const shown = this.lensData.shown();
     const palette = this.theme.palette();
     if (!scene || !shown) {
+      this.turns.forget('steel');
       scene?.setSteel(undefined);
       return;
     }
@@ -401,7 +405,7 @@ export class Bench {
     const tooMuch = rgb(palette.sanguine);
     const toCut = rgb(palette.verdigris);
     const brushed = this.lensData.brushed();
-    scene.setSteel(shown.steel, (height, value) => {
+    const colourOf = (height: number, value: number | undefined): Rgb => {
       if (isRegion && value === 1) return asLit(toCut);
       if (ridges !== undefined && value === OUT_OF_REACH) return asLit(outOfReach);
       if (ridges !== undefined && value === NOT_CUT) return asLit(notCut);
@@ -412,7 +416,8 @@ export class Bench {
           ? graphite
           : asLit(leftoverColour(value, high, GOUGE_MM));
       return height > top - RAW_MM ? raw : graphite;
-    });
+    };
+    this.turns.next('steel', () => scene.setSteel(shown.steel, colourOf));
   }
 
   private drawPath(): void {
@@ -422,21 +427,23 @@ export class Bench {
     if (!scene) return;
     this.theme.palette();
     if (this.lens() === 'part' || !at || !job) {
+      this.turns.forget('path');
+      this.turns.forget('tool');
       scene.setPath({}, this.pathView.view(), 0);
       scene.setTool(undefined, false);
       return;
     }
     const run = runOf(at.summary);
     const { path } = run;
-    scene.setPath(this.pathView.isShown() ? run : {}, this.pathView.view(), at.motion);
+    const view = this.pathView.view();
+    const drawn = this.pathView.isShown() ? run : {};
+    this.turns.next('path', () => scene.setPath(drawn, view, at.motion));
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);
     const isWrong = this.wrongHere() !== undefined;
-    scene.setTool(this.pathView.hasTool() ? tool : undefined, isWrong, [
-      path.x[at.motion]!,
-      path.y[at.motion]!,
-      path.z[at.motion]!,
-    ]);
+    const shownTool = this.pathView.hasTool() ? tool : undefined;
+    const place = [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!] as const;
+    this.turns.next('tool', () => scene.setTool(shownTool, isWrong, place));
   }
 
   private turnRose(camera: OrthographicCamera): void {

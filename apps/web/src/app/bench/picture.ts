@@ -7,7 +7,7 @@ const PAUSE_MS = 20;
 
 /**
  * A small picture of what a renderer has drawn just now, without waiting for it on the page's thread: the drawing is fetched
- * when it has come.
+ * when it has come. Nothing else may be drawn until then: fetching would wait for that, too.
  *
  * @returns a data URL; empty when the drawing was taken away meanwhile
  */
@@ -32,12 +32,21 @@ export async function pictureOf(renderer: WebGLRenderer, width: number, height: 
   // its rows come from the bottom up, on nothing
   const whole = new OffscreenCanvas(w, h);
   whole.getContext('2d')!.putImageData(new ImageData(pixels, w, h), 0, 0);
-  const small = Object.assign(document.createElement('canvas'), { width, height });
+  const small = new OffscreenCanvas(width, height);
   const scale = Math.min(width / w, height / h);
   const context = small.getContext('2d')!;
   context.setTransform(scale, 0, 0, -scale, (width - scale * w) / 2, (height + scale * h) / 2);
   context.drawImage(whole, 0, 0);
-  return small.toDataURL('image/webp', QUALITY);
+  return dataUrlOf(await small.convertToBlob({ type: 'image/webp', quality: QUALITY }));
+}
+
+function dataUrlOf(blob: Blob): Promise<string> {
+  return new Promise((take, fail) => {
+    const reader = new FileReader();
+    reader.onload = () => take(reader.result as string);
+    reader.onerror = () => fail(reader.error!);
+    reader.readAsDataURL(blob);
+  });
 }
 
 async function signalled(gl: WebGL2RenderingContext, fence: WebGLSync): Promise<boolean> {

@@ -450,11 +450,18 @@ export class BenchScene {
     await readyPrograms(this.renderer, this.scene, this.camera);
     for (const group of apart) group.visible = false;
     this.renderer.render(this.scene, this.camera);
-    const picture = pictureOf(this.renderer, width, height);
     for (const group of apart) group.visible = true;
-    this.draw();
-    return picture;
+    this.isHeld = true;
+    try {
+      return await pictureOf(this.renderer, width, height);
+    } finally {
+      this.isHeld = false;
+      this.draw();
+    }
   }
+
+  /** A picture is being fetched of what was drawn last. */
+  private isHeld = false;
 
   /** Whether the bench stands nowhere in sight: what is drawn then waits until it does. */
   setParked(isParked: boolean): void {
@@ -466,7 +473,7 @@ export class BenchScene {
 
   /** Draws at the browser's next picture; what has just come is drawn as soon as its program is ready on the graphics side. */
   private draw(): void {
-    if (this.pending || this.isParked) return;
+    if (this.pending || this.isParked || this.isHeld) return;
     this.pending = requestAnimationFrame(() => void this.drawWhenReady());
   }
 
@@ -482,6 +489,8 @@ export class BenchScene {
     }
     if (this.pending !== asked) return;
     this.pending = 0;
+    // drawn as soon as the picture is fetched
+    if (this.isHeld) return;
     TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
     const { width, height } = this.renderer.getSize(new Vector2());
     const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);

@@ -80,19 +80,23 @@ export function reshapeSteel(geometry: BufferGeometry, steel: DrawnSteel): void 
   put(geometry.getIndex()!, indices.subarray(0, n));
 }
 
-/** Gives numbers of an attribute, from one of them on, other values; only those that changed go to the graphics again. */
-function put(attribute: BufferAttribute, values: ArrayLike<number>, at = 0): void {
-  const { array } = attribute;
-  let first = -1;
-  let last = -1;
-  for (let k = 0; k < values.length; k++) {
-    if (array[at + k] === values[k]) continue;
-    array[at + k] = values[k]!;
-    if (first < 0) first = k;
-    last = k;
-  }
-  if (first < 0) return;
-  attribute.addUpdateRange(at + first, last - first + 1);
+/**
+ * Gives numbers of an attribute, from one of them on, other values of the same kind; only those that changed go to the
+ * graphics again. They are compared four bytes at a time, whatever they stand for.
+ */
+function put(attribute: BufferAttribute, values: Float32Array | Int8Array | Uint8Array | Uint32Array, at = 0): void {
+  const array = attribute.array as typeof values;
+  const size = array.BYTES_PER_ELEMENT;
+  const perWord = 4 / size;
+  const now = new Uint32Array(array.buffer, array.byteOffset + size * at, values.length / perWord);
+  const next = new Uint32Array(values.buffer, values.byteOffset, values.length / perWord);
+  let first = 0;
+  while (first < next.length && now[first] === next[first]) first++;
+  if (first === next.length) return;
+  let last = next.length - 1;
+  while (now[last] === next[last]) last--;
+  now.set(next.subarray(first, last + 1), first);
+  attribute.addUpdateRange(at + perWord * first, perWord * (last + 1 - first));
   attribute.needsUpdate = true;
 }
 

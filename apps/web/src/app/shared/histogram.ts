@@ -11,6 +11,7 @@ import {
 } from '@angular/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from './turns';
 import { chartLook } from './chart';
 import { Theme } from './theme';
 import { MatButtonModule } from '@angular/material/button';
@@ -31,7 +32,7 @@ export type Brush = readonly [number, number];
 /** A histogram that is its lens's legend too. Dragging over it, or the arrow keys, brush bins; Esc takes the brush off. */
 @Component({
   selector: 'esq-histogram',
-  imports: [BaseChartDirective, MatButtonModule],
+  imports: [BaseChartDirective, InTurn, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div
@@ -54,7 +55,7 @@ export type Brush = readonly [number, number];
         }
       </div>
       <div class="bars" aria-hidden="true">
-        <canvas baseChart type="bar" [data]="chart().data" [options]="chart().options"></canvas>
+        <canvas *esqInTurn baseChart type="bar" [data]="chart().data" [options]="chart().options"></canvas>
       </div>
     </div>
     @if (brush()) {

@@ -3,6 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { type FinisherRow, type Finishers, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { Engine } from '../engine/engine';
 import { Looking } from '../lens/looking';
 import { chartLook } from '../shared/chart';
@@ -17,7 +18,7 @@ import { ChosenStep } from './chosenStep';
 /** For the chosen finishing step: what each cutter of the crib, and each pattern, would take and leave. */
 @Component({
   selector: 'esq-finisher-chooser',
-  imports: [BaseChartDirective, MatButtonModule],
+  imports: [BaseChartDirective, InTurn, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
@@ -26,7 +27,7 @@ import { ChosenStep } from './chosenStep';
       <p class="pencil">Trying the cutters …</p>
     } @else {
       <div class="chart" role="img" [attr.aria-label]="described()">
-        <canvas baseChart type="scatter" [data]="chart().data" [options]="chart().options"></canvas>
+        <canvas *esqInTurn baseChart type="scatter" [data]="chart().data" [options]="chart().options"></canvas>
       </div>
       @for (r of rows(); track r.row.assemblyId) {
         <button

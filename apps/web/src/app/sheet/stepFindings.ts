@@ -14,6 +14,7 @@ import {
 } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { chartLook } from '../shared/chart';
 import { Editor } from '../state/editor';
 import { clock, figure } from '../shared/numbers';
@@ -28,7 +29,7 @@ const MUCH_SLOW = 0.2;
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
-  imports: [MatTableModule, BaseChartDirective, MatTooltipModule, MatExpansionModule, MatButtonModule],
+  imports: [MatTableModule, BaseChartDirective, InTurn, MatTooltipModule, MatExpansionModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepFindings.scss',
   template: `
@@ -59,7 +60,7 @@ const MUCH_SLOW = 0.2;
     </div>
     @if (rate(); as r) {
       <div class="rate" role="img" [attr.aria-label]="r.words">
-        <canvas baseChart type="line" [data]="r.data" [options]="r.options"></canvas>
+        <canvas *esqInTurn baseChart type="line" [data]="r.data" [options]="r.options"></canvas>
       </div>
       <div class="row pencil">
         <span>Removal rate, mean / most</span>

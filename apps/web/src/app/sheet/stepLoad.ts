@@ -6,6 +6,7 @@ import { LOAD_QUANTITIES, type LoadFigure, type LoadQuantity, type StepFigures }
 import { Store } from '@ngrx/store';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { chartLook } from '../shared/chart';
 import { ChoiceField } from '../shared/choiceField';
 import { LOAD_OPTIONS, LoadChoice, loadNumber, loadUnit, loadWords } from '../shared/loadChoice';
@@ -22,7 +23,7 @@ interface Row {
 /** How hard a calculated step cuts: each quantity with its limits, and the chosen one over the step's time. */
 @Component({
   selector: 'esq-step-load',
-  imports: [BaseChartDirective, ChoiceField, MatButtonModule, MatExpansionModule, MatTableModule],
+  imports: [BaseChartDirective, InTurn, ChoiceField, MatButtonModule, MatExpansionModule, MatTableModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (load(); as l) {
@@ -45,7 +46,7 @@ interface Row {
           (chosen)="choice.quantity.set($any($event))"
         />
         <div class="chart" role="img" [attr.aria-label]="chart().words">
-          <canvas baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
+          <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
         </div>
         <table mat-table class="bands" [dataSource]="rows()" aria-label="Load in steel">
           <ng-container matColumnDef="name">

@@ -4,6 +4,7 @@ import { MatExpansionModule } from '@angular/material/expansion';
 import { advisedStickOut, clearShare, HOUSE_BODY_ROOM, type StepFigures, toolOf, toolsOf } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { House } from '../keeping/house';
 import { chartLook } from '../shared/chart';
 import { clock, figure } from '../shared/numbers';
@@ -19,7 +20,7 @@ const MUCH_LONGER_MM = 10;
 /** How far the chosen step's cutter has to stand out, along its cutting length; and the ways out when it does not. */
 @Component({
   selector: 'esq-step-reach',
-  imports: [BaseChartDirective, MatButtonModule, MatExpansionModule],
+  imports: [BaseChartDirective, InTurn, MatButtonModule, MatExpansionModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (shown(); as s) {
@@ -28,7 +29,7 @@ const MUCH_LONGER_MM = 10;
           <span [class.wrong]="s.isShort" [class.stale]="s.close">{{ s.brief }}</span>
         </mat-expansion-panel-header>
         <div class="chart" role="img" [attr.aria-label]="s.brief">
-          <canvas baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
+          <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
         </div>
         @if (isSafe()) {
           <div class="ways" role="group" aria-label="Ways out">

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { Store } from '@ngrx/store';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { chartLook } from '../shared/chart';
 import { length, unitOf } from '../shared/units';
 import { Theme } from '../shared/theme';
@@ -11,12 +12,12 @@ import type { Block } from './layout';
 /** What is left over after each step, over the strip. */
 @Component({
   selector: 'esq-leftover-curve',
-  imports: [BaseChartDirective],
+  imports: [BaseChartDirective, InTurn],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (leftover(); as l) {
       <div class="curve" role="img" [attr.aria-label]="l.words">
-        <canvas baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
+        <canvas *esqInTurn baseChart type="line" [data]="l.data" [options]="l.options"></canvas>
       </div>
     }
   `,

@@ -4,6 +4,7 @@ import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esqu
 import { Engine } from '../engine/engine';
 import type { ChartOptions } from 'chart.js';
 import { BaseChartDirective } from 'ng2-charts';
+import { InTurn } from '../shared/turns';
 import { chartLook } from '../shared/chart';
 import { clock } from '../shared/numbers';
 import { length, size, sizeOfUnit, told, unitOf, volume as volumeIn } from '../shared/units';
@@ -15,7 +16,7 @@ import { Looking } from '../lens/looking';
 /** For the steel at a place of the plan: what each cutter of the crib would take of what is left, and leave. */
 @Component({
   selector: 'esq-next-cutters',
-  imports: [BaseChartDirective, MatButtonModule],
+  imports: [BaseChartDirective, InTurn, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {
@@ -28,7 +29,7 @@ import { Looking } from '../lens/looking';
         {{ isLast() ? '' : '(roughly, going on …)' }}
       </p>
       <div class="chart" role="img" [attr.aria-label]="described()">
-        <canvas baseChart type="scatter" [data]="chart().data" [options]="chart().options"></canvas>
+        <canvas *esqInTurn baseChart type="scatter" [data]="chart().data" [options]="chart().options"></canvas>
       </div>
       <div class="head pencil">
         <span>cutter</span><span>takes</span><span>stays</span><span>thickest</span><span>about</span>
