@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { CutterDrop } from '../tool/drop';
 import { type RoundPiece, roundProfile } from '../tool/profile';
@@ -157,6 +157,87 @@ describe('gouges along a path', () => {
       ),
       { numRuns: 150, seed: 12 },
     );
+  });
+
+  it('a corner smaller than the tolerance is given the whole tolerance from below, too', () => {
+    const corner = roundProfile(6, TOLERANCE / 3) as Round;
+    for (const e of [0.5 * TOLERANCE, 2 * TOLERANCE, 0.4]) {
+      const path = pathOf([
+        [-9, 0, -e],
+        [9, 0, -e],
+      ]);
+      const found = gougesAlong(inclined(0), corner, path, [0, 2], TOLERANCE);
+      if (e < TOLERANCE) expect(found).toEqual([]);
+      else expect(found[0]!.depth).toBeCloseTo(e - TOLERANCE, 9);
+    }
+  });
+
+  describe('how often is looked', () => {
+    const pin = roundProfile(2, 0) as Round;
+    // a block with an upright side at X = 0, looked at along it
+    const side = contactMesh(meshOf(sheet([0, -90, 30, 90], 5, -60, () => 0)));
+    const looks = (points: readonly (readonly [number, number, number])[]): { close: number; whole: number } => {
+      const close = vi.spyOn(CutterDrop.prototype, 'at');
+      const whole = vi.spyOn(CutterDrop.prototype, 'exceeds');
+      try {
+        gougesAlong(side, pin, pathOf(points), [0, points.length], TOLERANCE);
+        return { close: close.mock.calls.length, whole: whole.mock.calls.length };
+      } finally {
+        close.mockRestore();
+        whole.mockRestore();
+      }
+    };
+    const beside = (x: number, length: number, z = -5) =>
+      looks([
+        [x, -length / 2, z],
+        [x, length / 2, z],
+      ] as const);
+
+    it('over the part never, clear beside it by half of the longest stretch at stretches alone', () => {
+      expect(beside(5, 160, 0)).toEqual({ close: 0, whole: 0 });
+      // one stretch of each length, then the longest: 0.4 + 0.8 + 1.6 + n · 3.2 mm
+      for (const length of [32, 160]) {
+        const { close, whole } = beside(-1 - 1.6 - 0.1, length);
+        expect(close).toBe(0);
+        expect(whole).toBe(3 + Math.ceil((length - 2.8) / 3.2));
+      }
+    });
+
+    it('nearer to it at the stretches that are clear there, and a longer one is tried again now and then', () => {
+      const { close, whole } = beside(-1 - 0.4 - 0.05, 160);
+      expect(close).toBe(0);
+      // stretches of 0.8 mm, and after six of them one of 1.6 mm that is not clear
+      expect(whole).toBeGreaterThan(160 / 0.8);
+      expect(whole).toBeLessThan((160 / 0.8) * (7 / 6) + 5);
+    });
+
+    it('along steel that is touched all the way every 0.1 mm, and one stretch is tried for sixteen looks', () => {
+      const { close, whole } = beside(0, 160);
+      expect(close).toBe(1600);
+      expect(whole).toBe(100);
+    });
+
+    it('a short motion is looked at once, and goes on where the one before it was', () => {
+      expect(beside(-5, 0.05)).toEqual({ close: 1, whole: 0 });
+      const steps = Array.from({ length: 33 }, (_, k) => [-9, 0.05 * k, -5] as const);
+      expect(looks(steps)).toEqual({ close: 32, whole: 0 });
+    });
+
+    it('work that is called off ends', () => {
+      const points = Array.from({ length: 300 }, (_, k) => [-9, k / 10, -5] as const);
+      let asked = 0;
+      const cancel = {
+        check: () => {
+          if (++asked === 3) throw new Error('called off');
+        },
+      };
+      expect(() => gougesAlong(side, pin, pathOf(points), [0, 300], TOLERANCE, cancel as never)).toThrow('called off');
+      expect(asked).toBe(3);
+      asked = -9;
+      gougesAlong(side, pin, pathOf(points), [0, 300], TOLERANCE, cancel as never);
+      // every 64th motion
+      expect(asked).toBe(-9 + Math.floor(299 / 64));
+    });
   });
 
   it('only the motions asked for are looked at', () => {

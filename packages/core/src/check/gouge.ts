@@ -38,9 +38,6 @@ export function gougesAlong(
     new CutterDrop(part, { ...slim, flat: slim.flat + by, radius: slim.radius + by });
   const drop = grownBy(0);
   const wide = STRETCHES_MM.map((stretch) => grownBy(stretch / 2));
-  // a smaller corner about the same centre lifts the tip by what it lost
-  const lift =
-    piece.kind === 'round' && slim.kind === 'round' && piece.corner > 0 ? piece.corner - slim.corner : tolerance;
   const top = part.box.maxZ;
   const gouges: Gouge[] = [];
   const { x, y, z } = path;
@@ -53,10 +50,11 @@ export function gougesAlong(
     if (Math.min(z[i - 1]!, z[i]!) + piece.z >= top) continue;
     const ax = x[i - 1]!;
     const ay = y[i - 1]!;
-    const az = z[i - 1]! + lift;
+    // what is smaller all round ends higher up, too
+    const az = z[i - 1]! + tolerance;
     const dx = x[i]! - ax;
     const dy = y[i]! - ay;
-    const dz = z[i]! + lift - az;
+    const dz = z[i]! + tolerance - az;
     const plan = Math.hypot(dx, dy);
     const steps = Math.max(1, Math.ceil(Math.hypot(plan, dz) / LOOK_MM));
     let depth = 0;
