@@ -290,12 +290,12 @@ export class Bench {
     effect(() => this.drawPart());
     effect(() => this.drawBlock());
     effect(() => this.drawGlyphs());
-    effect(() => this.scene()?.setLit(this.drawing(), this.lit()));
+    effect(() => this.scene()?.part.light(this.drawing(), this.lit()));
     effect(() => {
       const [x, y, z] = this.zero();
-      this.scene()?.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
+      this.scene()?.around.setMarks(this.marks().map((m): Vec3 => [m[0] - x, m[1] - y, m[2] - z]));
     });
-    effect(() => this.scene()?.setCrosses(this.lens() === 'part' ? [] : this.crosses()));
+    effect(() => this.scene()?.around.setCrosses(this.lens() === 'part' ? [] : this.crosses()));
     effect(() => this.scene()?.show(this.lens() === 'part' ? 'part' : 'steel', this.through()));
     effect(() => this.drawSteel());
     effect(() => this.drawPath());
@@ -341,20 +341,20 @@ export class Bench {
   private drawPart(): void {
     const scene = this.scene();
     this.theme.palette();
-    scene?.setPart(this.drawing(), this.lay(), this.zero(), this.colours(), this.edges());
+    scene?.part.set(this.drawing(), this.lay(), this.zero(), this.colours(), this.edges());
   }
 
   private drawBlock(): void {
     this.theme.palette();
     const scene = this.scene();
-    scene?.setBlock(this.block(), this.outline(), this.partOnly());
-    scene?.setFixtures(this.fixtures() ?? NONE);
+    scene?.around.setBlock(this.block(), this.outline(), this.partOnly());
+    scene?.around.setFixtures(this.fixtures() ?? NONE);
   }
 
   private drawGlyphs(): void {
     this.theme.palette();
     const block = this.block();
-    this.scene()?.setLimits(this.limits(), block?.maxZ ?? 0, this.heights(), block);
+    this.scene()?.around.setLimits(this.limits(), block?.maxZ ?? 0, this.heights(), block);
   }
 
   private pressed?: { x: number; y: number };
@@ -393,7 +393,7 @@ export class Bench {
     const palette = this.theme.palette();
     if (!scene || !shown) {
       this.turns.forget('steel');
-      scene?.setSteel(undefined);
+      scene?.steel.set(undefined);
       return;
     }
     const graphite = rgb(palette.graphite);
@@ -417,7 +417,7 @@ export class Bench {
           : asLit(leftoverColour(value, high, GOUGE_MM));
       return height > top - RAW_MM ? raw : graphite;
     };
-    this.turns.next('steel', () => scene.setSteel(shown.steel, colourOf));
+    this.turns.next('steel', () => scene.steel.set(shown.steel, colourOf));
   }
 
   private drawPath(): void {
@@ -430,7 +430,7 @@ export class Bench {
       this.turns.forget('path');
       this.turns.forget('tool');
       scene.setPath({}, this.pathView.view(), 0);
-      scene.setTool(undefined, false);
+      scene.tool.set(undefined, false);
       return;
     }
     const run = runOf(at.summary);
@@ -443,7 +443,7 @@ export class Bench {
     const isWrong = this.wrongHere() !== undefined;
     const shownTool = this.pathView.hasTool() ? tool : undefined;
     const place = [path.x[at.motion]!, path.y[at.motion]!, path.z[at.motion]!] as const;
-    this.turns.next('tool', () => scene.setTool(shownTool, isWrong, place));
+    this.turns.next('tool', () => scene.tool.set(shownTool, isWrong, place));
   }
 
   private turnRose(camera: OrthographicCamera): void {
