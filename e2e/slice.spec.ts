@@ -80,6 +80,12 @@ test('from an insert to a posted program: two steps added, worked out, scrubbed,
   expect(text.trimEnd().endsWith('M30\n%')).toBe(true);
   expect(text).toContain('T1 M6');
   expect(text).toContain('T3 M6');
+  // what the setter sets: each tool with its length offset, as the text calls it
+  await expect(page.getByTestId('tools').getByRole('row')).toHaveCount(3);
+  for (const number of [1, 3]) {
+    await expect(page.getByTestId('tools').getByRole('row', { name: `T${number} ` })).toContainText(`H${number}`);
+    expect(text).toContain(`H${number}`);
+  }
   // the line of the playhead, and the motion of a line
   const find = page.getByRole('textbox', { name: 'Find in the program' });
   await find.fill('T3 M6');

@@ -18,6 +18,7 @@ import { type Tool, toolsOf } from '../tool/library';
 import { cuttingPiece, holderProfile, shankProfile, shapeOf } from '../tool/shape';
 import { type Comparison, compareMotions, type Fault } from './compare';
 import { SAME_STEEL_MM, worstDifference } from './sameSteel';
+import { type ToolSetting, toolSettings } from './settings';
 import {
   findingsVerdict,
   machineFault,
@@ -39,6 +40,7 @@ export interface Release {
   readonly lines: readonly Uint32Array[];
   readonly verdicts: readonly Verdict[];
   readonly ok: boolean;
+  readonly tools: readonly ToolSetting[];
 }
 
 /**
@@ -64,6 +66,7 @@ export async function release(session: Session, crew: Crew, onProgress?: (share:
     lines: posted.lines,
     verdicts,
     ok: verdicts.every((v) => v.ok),
+    tools: toolSettings(steps.map(({ at: { tool }, result: { path } }) => ({ tool, path }))),
   };
 }
 

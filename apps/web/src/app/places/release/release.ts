@@ -53,6 +53,32 @@ import { shownUnit, told } from '../../shared/units';
             >
               Download {{ r.fileName }}
             </button>
+            @if (r.ok) {
+              <table class="tools" data-testid="tools">
+                <caption>
+                  Set at the machine
+                </caption>
+                <tr class="pencil">
+                  <th scope="col">Tool</th>
+                  <th scope="col">Cutter</th>
+                  <th scope="col">Stick-out</th>
+                  <th scope="col">Offsets</th>
+                </tr>
+                @for (t of r.tools; track t.number) {
+                  <tr>
+                    <td class="mono">T{{ t.number }}</td>
+                    <td>{{ t.name }}</td>
+                    <td class="mono">{{ told(t.stickOut + ' mm') }}</td>
+                    <td class="mono">
+                      H{{ t.lengthOffset }}
+                      @if (t.wearOffset !== undefined) {
+                        D{{ t.wearOffset }} = 0
+                      }
+                    </td>
+                  </tr>
+                }
+              </table>
+            }
             @if (planned() > 0) {
               <esq-value-field
                 label="Real time at the machine"
