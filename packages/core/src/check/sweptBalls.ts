@@ -59,7 +59,10 @@ export class SweptBalls {
     this.heads[slot] = this.count++;
   }
 
-  /** How far above a place along its normal the first swept ball begins, mm; Infinity when none does within {@link CAP_MM}. */
+  /**
+   * How far above a place along its normal the first swept ball begins, mm; Infinity when none does within {@link CAP_MM}.
+   * Middles are looked for two cubes around that of a ball that touches the place.
+   */
   above(p: Touched): number {
     const r = this.radius;
     const i = Math.floor((p.x + r * p.nx) / this.cell);
@@ -96,11 +99,13 @@ export class SweptBalls {
     );
     if (uu < 1e-18) return best;
     const ou = ox * ux + oy * uy + oz * uz;
+    // the ray begins in the cylinder already
+    const c = uu * (ox * ox + oy * oy + oz * oz - r * r) - ou * ou;
+    if (c <= 0 && ou >= 0 && ou <= uu) return -this.below;
     const nu = p.nx * ux + p.ny * uy + p.nz * uz;
     const a = uu - nu * nu;
     if (a < 1e-15 * uu) return best;
     const b = uu * (ox * p.nx + oy * p.ny + oz * p.nz) - nu * ou;
-    const c = uu * (ox * ox + oy * oy + oz * oz - r * r) - ou * ou;
     const d = b * b - a * c;
     if (d < 0) return best;
     const t = (-b - Math.sqrt(d)) / a;
