@@ -9,15 +9,15 @@ export interface BrokenEdges {
 }
 
 /**
- * What of a point must stay out of the part while it breaks edges: all of it below and above the height of what it takes, and in
- * between what would still be inside were it higher by that, so that it takes no more of any edge.
+ * What of a point must stay out of the part while it breaks edges: all of it below and above the height of what it takes, so that
+ * it takes no more of any edge.
  */
 export function besideEdges(piece: ProfilePiece, { below, depth }: BrokenEdges): ProfilePiece[] {
   if (piece.kind !== 'cone') return [piece];
   const radiusAt = (height: number): number => Math.min(piece.radius, piece.flat + height / piece.slope);
   const low = { ...piece, radius: radiusAt(below) };
   const high = { ...piece, z: piece.z + below + depth, flat: radiusAt(below + depth) };
-  return [low, { ...piece, z: piece.z + depth }, high];
+  return [low, high];
 }
 
 /** What of a step's cutter must stay out of the part: smaller by facets that it may stand in, and beside edges that it breaks. */

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { EsquisseError } from '../base/errors';
 import { contactMesh } from '../geometry/contactMesh';
@@ -10,8 +11,8 @@ describe('speed of a ball where it touches', () => {
   it('on a plane it is the sine of its slope of that at DC, whatever way the ball goes; off it there is none', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: 0, max: 1.4, noNaN: true }),
-        fc.double({ min: 0, max: Math.PI, noNaN: true }),
+        numberIn(0, 1.4),
+        numberIn(0, Math.PI),
         fc.double({ min: 0.5, max: 5, noNaN: true }),
         (slope, way, radius) => {
           const tan = Math.tan(slope);
@@ -40,8 +41,8 @@ describe('speed of a ball where it touches', () => {
     fc.assert(
       fc.property(
         fc.double({ min: 0.1, max: 1.2, noNaN: true }),
-        fc.double({ min: -Math.PI, max: Math.PI, noNaN: true }),
-        fc.double({ min: 0, max: 2, noNaN: true }),
+        numberIn(-Math.PI, Math.PI),
+        numberIn(0, 2),
         (slope, turn, leaves) => {
           const radius = 3;
           const tan = Math.tan(slope);
@@ -85,9 +86,9 @@ describe('speed of a ball where it touches', () => {
 
   it('what motions come to is their length: the share slower than a fifth, and the speed that half of it is faster than', () => {
     const motion = fc.record({
-      x: fc.double({ min: -9, max: 9, noNaN: true }),
-      y: fc.double({ min: -9, max: 9, noNaN: true }),
-      z: fc.double({ min: -9, max: 9, noNaN: true }),
+      x: numberIn(-9, 9),
+      y: numberIn(-9, 9),
+      z: numberIn(-9, 9),
       percent: fc.oneof(fc.integer({ min: 0, max: 100 }), fc.constant(255)),
     });
     fc.assert(

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { FIXTURE_CLEARANCE_MM } from '../field/bounds';
 import { contactMesh } from '../geometry/contactMesh';
@@ -19,7 +20,7 @@ const body: Body = {
   stickOut: STICK_OUT,
   fluteLength: 12,
 };
-const near = fc.double({ min: -3, max: 3, noNaN: true });
+const near = numberIn(-3, 3);
 const amounts = (points: Parameters<typeof pathOf>[0], span?: [number, number]) =>
   fixtureContacts(clamp, body, pathOf(points), span ?? [0, points.length]).map((m) => [m.motion, m.amount] as const);
 

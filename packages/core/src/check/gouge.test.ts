@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it, vi } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { CutterDrop } from '../tool/drop';
 import { type RoundPiece, roundProfile } from '../tool/profile';
@@ -21,10 +22,10 @@ describe('gouges along a path', () => {
   it('a ball that is led e below a plane of slope θ gouges by e - tolerance / cos θ along Z, one that is led on it never', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: 0, max: 70, noNaN: true }),
+        numberIn(0, 70),
         fc.double({ min: 0.05, max: 0.6, noNaN: true }),
-        fc.double({ min: -10, max: 10, noNaN: true }),
-        fc.double({ min: -10, max: 10, noNaN: true }),
+        numberIn(-10, 10),
+        numberIn(-10, 10),
         (deg, e, x, y) => {
           const cos = Math.cos((deg * Math.PI) / 180);
           const slope = Math.tan((deg * Math.PI) / 180);
@@ -62,9 +63,9 @@ describe('gouges along a path', () => {
     const slim = new CutterDrop(part, { kind: 'round', z: 0, flat, corner, radius: flat + corner });
     const lift = piece.corner > 0 ? piece.corner - corner : TOLERANCE;
     const exact = new CutterDrop(part, piece);
-    const place = fc.double({ min: -18, max: 18, noNaN: true });
+    const place = numberIn(-18, 18);
     // mostly above the surface, here and there a little inside it
-    const above = fc.double({ min: -0.05, max: 0.6, noNaN: true });
+    const above = numberIn(-0.05, 0.6);
     let gouged = 0;
     let clear = 0;
     fc.assert(
@@ -93,9 +94,9 @@ describe('gouges along a path', () => {
 
   it('a short way into a level plane is found at its end, wherever the way begins and however steep it is', () => {
     const level = inclined(0);
-    const below = fc.double({ min: -0.02, max: 0.05, noNaN: true });
+    const below = numberIn(-0.02, 0.05);
     const height = fc.double({ min: 0.1, max: 12, noNaN: true });
-    const length = fc.double({ min: 0, max: 18, noNaN: true });
+    const length = numberIn(0, 18);
     fc.assert(
       fc.property(fc.constantFrom(...CUTTERS), below, height, length, fc.boolean(), ([, piece], e, up, far, rises) => {
         const low = [-9, 0, -e] as const;
@@ -116,22 +117,18 @@ describe('gouges along a path', () => {
     const block = contactMesh(meshOf(sheet([0, -20, 30, 20], 2, -60, () => 0)));
     const cone = { kind: 'cone', z: 10, flat: 2, radius: 6, slope: 1.5 } as const;
     fc.assert(
-      fc.property(
-        fc.double({ min: 0.05, max: 8, noNaN: true }),
-        fc.double({ min: -30, max: 2, noNaN: true }),
-        (aside, tip) => {
-          const path = pathOf([
-            [-aside, -8, tip],
-            [-aside, 8, tip],
-          ]);
-          const found = gougesAlong(block, cone, path, [0, 2], TOLERANCE);
-          // the slimmer cone at the block's edge, and by how much it would have to be raised
-          const flat = 2 - TOLERANCE;
-          const under = aside > 6 - TOLERANCE ? Infinity : tip + TOLERANCE + 10 + 1.5 * Math.max(0, aside - flat);
-          if (under < -1e-6) expect(found[0]?.depth).toBeCloseTo(-under, 6);
-          else if (under > 1e-6) expect(found).toEqual([]);
-        },
-      ),
+      fc.property(fc.double({ min: 0.05, max: 8, noNaN: true }), numberIn(-30, 2), (aside, tip) => {
+        const path = pathOf([
+          [-aside, -8, tip],
+          [-aside, 8, tip],
+        ]);
+        const found = gougesAlong(block, cone, path, [0, 2], TOLERANCE);
+        // the slimmer cone at the block's edge, and by how much it would have to be raised
+        const flat = 2 - TOLERANCE;
+        const under = aside > 6 - TOLERANCE ? Infinity : tip + TOLERANCE + 10 + 1.5 * Math.max(0, aside - flat);
+        if (under < -1e-6) expect(found[0]?.depth).toBeCloseTo(-under, 6);
+        else if (under > 1e-6) expect(found).toEqual([]);
+      }),
       { numRuns: 200, seed: 9 },
     );
   });
@@ -139,22 +136,18 @@ describe('gouges along a path', () => {
   it('a thin wall across a long way is found wherever it stands, and with its whole depth', () => {
     const pin = roundProfile(0.6, 0) as Round;
     fc.assert(
-      fc.property(
-        fc.double({ min: -18, max: 18, noNaN: true }),
-        fc.double({ min: 2, max: 19, noNaN: true }),
-        (at, end) => {
-          const wall = contactMesh(meshOf(sheet([at - 0.1, -5, at + 0.1, 5], 0.2, -9, () => 0)));
-          const points = [
-            [-19, 0, -0.3],
-            [end, 0, -0.3],
-          ] as const;
-          for (const way of [points, [...points].reverse()]) {
-            const found = gougesAlong(wall, pin, pathOf(way), [0, 2], TOLERANCE);
-            if (at < end) expect(found[0]?.depth).toBeCloseTo(0.3 - TOLERANCE, 9);
-            else if (at > end + 0.5) expect(found).toEqual([]);
-          }
-        },
-      ),
+      fc.property(numberIn(-18, 18), fc.double({ min: 2, max: 19, noNaN: true }), (at, end) => {
+        const wall = contactMesh(meshOf(sheet([at - 0.1, -5, at + 0.1, 5], 0.2, -9, () => 0)));
+        const points = [
+          [-19, 0, -0.3],
+          [end, 0, -0.3],
+        ] as const;
+        for (const way of [points, [...points].reverse()]) {
+          const found = gougesAlong(wall, pin, pathOf(way), [0, 2], TOLERANCE);
+          if (at < end) expect(found[0]?.depth).toBeCloseTo(0.3 - TOLERANCE, 9);
+          else if (at > end + 0.5) expect(found).toEqual([]);
+        }
+      }),
       { numRuns: 150, seed: 12 },
     );
   });

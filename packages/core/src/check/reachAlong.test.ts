@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, pathOf, squarePocket } from '../../test/shapes';
 import { EsquisseError } from '../base/errors';
 import { contactMesh } from '../geometry/contactMesh';
@@ -36,11 +37,7 @@ describe('stick-out wanted along a path', () => {
   });
 
   it('is what a holder that goes into the pocket needs at each place: that of a path looked at everywhere, to a look', () => {
-    const place = fc.tuple(
-      fc.double({ min: -25, max: 25, noNaN: true }),
-      fc.double({ min: -25, max: 25, noNaN: true }),
-      fc.double({ min: -20, max: 0, noNaN: true }),
-    );
+    const place = fc.tuple(numberIn(-25, 25), numberIn(-25, 25), numberIn(-20, 0));
     fc.assert(
       fc.property(fc.array(place, { minLength: 2, maxLength: 6 }), (places) => {
         const path = pathOf(places);

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { pathOf } from '../../test/shapes';
 import type { Touched } from '../field/touched';
 import { Motion } from '../path/toolpath';
@@ -41,10 +42,7 @@ function entry(p: Vec, n: Vec, a: Vec, b: Vec, r: number): number {
   return Infinity;
 }
 
-/** Evenly spread: doubles of their own are nearly all very small. */
-const between = (low: number, high: number): fc.Arbitrary<number> =>
-  fc.integer({ min: 0, max: 1e6 }).map((k) => low + ((high - low) * k) / 1e6);
-const share = between(-1, 1);
+const share = numberIn(-1, 1);
 const direction = fc
   .tuple(share, share, share)
   .filter((v) => dot(v, v) > 0.05)
@@ -58,16 +56,16 @@ describe('how far over a place the swept ball begins', () => {
   it('is where the ray along the normal meets it, for any way, however long, that passes near; deep in it as far as is looked', () => {
     fc.assert(
       fc.property(
-        between(0.5, 8),
+        numberIn(0.5, 8),
         fc.tuple(share, share, share).map((v): Vec => plus([0, 0, 0], v, 30)),
         direction,
         direction,
         // how high the way passes over where the ball would touch, or under it, as a share of what is looked for
         share,
         // how far it goes to either side, and how far it passes beside
-        between(0, 25),
-        between(0, 25),
-        between(-0.2, 0.2),
+        numberIn(0, 25),
+        numberIn(0, 25),
+        numberIn(-0.2, 0.2),
         (r, p, n, other, high, before, after, beside) => {
           const along = cross(n, other);
           fc.pre(dot(along, along) > 0.01);
@@ -94,7 +92,7 @@ describe('how far over a place the swept ball begins', () => {
       [20, -0.3, 2 + r + h],
     ];
     const far: Vec[] = Array.from({ length: 3000 }, (_, k) => [40 + (k % 7), k / 50, 60 + (k % 11)]);
-    const heights = fc.array(between(-0.25, 0.9), { minLength: 1, maxLength: 5 });
+    const heights = fc.array(numberIn(-0.25, 0.9), { minLength: 1, maxLength: 5 });
     fc.assert(
       fc.property(heights, (hs) => {
         const middles = [...far, ...hs.flatMap(over), ...far];

@@ -1,13 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { pathOf } from '../../test/shapes';
 import { findingsOf } from './findings';
 
-const place = fc.tuple(
-  fc.double({ min: -40, max: 40, noNaN: true }),
-  fc.double({ min: -40, max: 40, noNaN: true }),
-  fc.double({ min: -20, max: 0, noNaN: true }),
-);
+const place = fc.tuple(numberIn(-40, 40), numberIn(-40, 40), numberIn(-20, 0));
 
 describe('what is wrong on many motions', () => {
   it('is told by places: each motion lies near the worst one of its place, and no two places lie near each other', () => {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { roundProfile, type RoundPiece } from '../tool/profile';
 import { contactMesh } from '../geometry/contactMesh';
 import { areaOf, covered, nearestOn, type Polygon } from '../geometry/polygon';
@@ -55,7 +56,7 @@ describe('level curves of the tip surface', () => {
 
   it('below the top of a turned plate they keep the radius and the allowance from its outline, round its corners', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 1.5, noNaN: true }), fc.integer({ min: 0, max: 2 }), (turn, c) => {
+      fc.property(numberIn(0, 1.5), fc.integer({ min: 0, max: 2 }), (turn, c) => {
         const piece = [roundProfile(10, 0), roundProfile(10, 2), roundProfile(10, 5)][c] as Round;
         const corners = [0, 1, 2, 3].map((k) => [
           14 * Math.cos(turn + (k * Math.PI) / 2),
@@ -168,7 +169,7 @@ describe('level curves of the tip surface', () => {
     const exact = new LevelCurves(grid, surface).at(-5);
     const wall = 20 - 2 - 2.5;
     fc.assert(
-      fc.property(fc.double({ min: -14, max: 14, noNaN: true }), fc.constantFrom(0, 1, 2, 3), (along, side) => {
+      fc.property(numberIn(-14, 14), fc.constantFrom(0, 1, 2, 3), (along, side) => {
         // steel of a tenth of a millimetre on the wall, touched at one place of the line along it
         const [x, y] = (
           [
@@ -250,8 +251,8 @@ describe('level curves of the tip surface', () => {
     const ball = roundProfile(6, 3) as Round;
     fc.assert(
       fc.property(
-        fc.double({ min: -90, max: 90, noNaN: true }),
-        fc.double({ min: -0.5, max: 0.5, noNaN: true }),
+        numberIn(-90, 90),
+        numberIn(-0.5, 0.5),
         fc.double({ min: 1, max: 4, noNaN: true }),
         fc.double({ min: 0.06, max: 0.3, noNaN: true }),
         (angleDeg, offset, slope, half) => {
@@ -284,9 +285,9 @@ describe('level curves of the tip surface', () => {
   it('nor between upright walls: a slot that is a hair wider than a flat end is open all along', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: 0, max: 0.5, noNaN: true }),
+        numberIn(0, 0.5),
         fc.double({ min: 0.02, max: 0.4, noNaN: true }),
-        fc.double({ min: -90, max: 90, noNaN: true }),
+        numberIn(-90, 90),
         (offset, room, angleDeg) => {
           const [c, n] = [Math.cos((angleDeg * Math.PI) / 180), Math.sin((angleDeg * Math.PI) / 180)];
           const half = 5 + room / 2;

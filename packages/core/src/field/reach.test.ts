@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, sheet, squarePocket } from '../../test/shapes';
 import { roundProfile } from '../tool/profile';
 import { contactMesh } from '../geometry/contactMesh';
@@ -17,11 +18,11 @@ describe('how low a cutter can take the steel', () => {
   it('a plane of any slope is reached to the allowance everywhere: side + (floor - side) nz along its normal', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: 0, max: 1.2, noNaN: true }),
-        fc.double({ min: 0, max: 0.5, noNaN: true }),
-        fc.double({ min: 0, max: 0.5, noNaN: true }),
+        numberIn(0, 1.2),
+        numberIn(0, 0.5),
+        numberIn(0, 0.5),
         fc.constantFrom([10, 5], [12, 2], [8, 0]),
-        fc.double({ min: -5, max: 5, noNaN: true }),
+        numberIn(-5, 5),
         (slope, side, floor, [d, re], x) => {
           const plane = contactMesh(meshOf(sheet([-40, -40, 40, 40], 20, -80, (u) => slope * u)));
           const reach = new Reach({ mesh: plane, piece: round(d!, re!), side, floor });

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { type EsquisseError } from '../base/errors';
 import { SegmentIndex } from './segmentIndex';
 import { countOpenEdges, volumeOf, weld } from './mesh';
@@ -137,7 +138,7 @@ describe('raised cells', () => {
 });
 
 describe('thinned rings', () => {
-  const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
+  const coordinate = numberIn(-20, 20);
   const ring = fc.array(fc.tuple(coordinate, coordinate), { minLength: 4, maxLength: 60 });
 
   it('keep the points that are to be kept, in their order, and run as near to the others as was asked', () => {
@@ -164,7 +165,7 @@ describe('thinned rings', () => {
 
 describe('pieces of closed lines in buckets', () => {
   it('say the same of any place as its distance to the nearest piece', () => {
-    const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
+    const coordinate = numberIn(-20, 20);
     fc.assert(
       fc.property(
         fc.array(fc.tuple(coordinate, coordinate), { minLength: 3, maxLength: 12 }),

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { skyPlaces, SKY_DIRECTIONS, SkyShares } from './skyShare';
 
 const CELL = 0.5;
@@ -57,7 +58,7 @@ describe('the share of the sky', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 1e6 }),
-        fc.array(fc.tuple(fc.nat(N - 9), fc.nat(N - 9), fc.double({ min: -20, max: 20, noNaN: true })), {
+        fc.array(fc.tuple(fc.nat(N - 9), fc.nat(N - 9), numberIn(-20, 20)), {
           minLength: 1,
           maxLength: 4,
         }),

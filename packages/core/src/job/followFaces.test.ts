@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { testJob } from '../../test/shapes';
 import { followFaces } from './followFaces';
 
@@ -18,7 +19,7 @@ describe('heights of steps follow their faces', () => {
 
   it('a zero that moves by d moves every height that agrees with a level by -d; without levels nothing moves', () => {
     fc.assert(
-      fc.property(fc.double({ min: -40, max: 40, noNaN: true }), (d) => {
+      fc.property(numberIn(-40, 40), (d) => {
         const levels = [28, 17.5, 10].map((z) => ({ from: z, to: z }));
         const { values } = followFaces(job, levels, 30, 30 + d).job.steps[0]!;
         expect(values['top']).toBeCloseTo(-2 - d, 3);

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { type RoundPiece, roundProfile } from '../tool/profile';
 import { Motion, PathBuilder } from '../path/toolpath';
 import { RAW_MM, Travel } from '../link/travel';
@@ -11,7 +12,7 @@ import { Entries, ENTRIES } from './entries';
 const HALF = 12;
 const ring = Float64Array.of(-HALF, -HALF, HALF, -HALF, HALF, HALF, -HALF, HALF);
 const isOnRing = (x: number, y: number): boolean => Math.abs(Math.max(Math.abs(x), Math.abs(y)) - HALF) < 1e-9;
-const within = (most: number) => fc.double({ min: -most, max: most, noNaN: true });
+const within = (most: number) => numberIn(-most, most);
 
 /** Ways into a closed square around islands that the axis must not come into. */
 function entries(

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import {
   areaOf,
   covered,
@@ -35,7 +36,7 @@ const walls = fc
     aside: fc.constantFrom(0, 24),
     r: fc.double({ min: 14, max: 24, noNaN: true }),
     waves: fc.integer({ min: 2, max: 6 }),
-    depth: fc.double({ min: 0, max: 0.25, noNaN: true }),
+    depth: numberIn(0, 0.25),
     island: fc.double({ min: 0.5, max: 4, noNaN: true }),
   })
   .map(({ aside, r, waves, depth, island }) => [
@@ -46,7 +47,7 @@ const walls = fc
 /** A straight wall across the plan, from border to border. */
 const band = fc
   .record({
-    angle: fc.double({ min: 0, max: Math.PI, noNaN: true }),
+    angle: numberIn(0, Math.PI),
     half: fc.double({ min: 1, max: 15, noNaN: true }),
   })
   .map(({ angle, half }) => {
@@ -63,7 +64,7 @@ describe('where the axis may be', () => {
       fc.property(
         fc.oneof(walls, band),
         fc.double({ min: 0.3, max: 6, noNaN: true }),
-        fc.double({ min: 0, max: 2, noNaN: true }),
+        numberIn(0, 2),
         (rings, by, radius) => {
           const all = FreeArea.outside(rings, within);
           const isOpen = (r: Region): boolean => touchesBorder(r.outer, within);

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { nearestOn, type Region } from '../geometry/polygon';
 import { covering, evenly, linesIn } from './lines';
 
@@ -10,10 +11,10 @@ describe('lines that fill an area', () => {
   it('no place of the area is farther than half the spacing from a line, and no line leaves the area', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: -1.5, max: 1.5, noNaN: true }),
+        numberIn(-1.5, 1.5),
         fc.double({ min: 1, max: 6, noNaN: true }),
-        fc.double({ min: -18, max: 18, noNaN: true }),
-        fc.double({ min: -18, max: 18, noNaN: true }),
+        numberIn(-18, 18),
+        numberIn(-18, 18),
         (angle, spacing, x, y) => {
           const region: Region = { outer: ring(20), holes: [hole] };
           fc.pre(Math.max(Math.abs(x), Math.abs(y)) > 8);

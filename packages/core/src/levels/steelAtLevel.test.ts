@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { heightAt, type RoundPiece, roundProfile } from '../tool/profile';
 import { blockMap, type HeightMap } from '../steel/heightMap';
 import { SteelAtLevel } from './steelAtLevel';
@@ -20,13 +21,13 @@ function step(top: number, half = 10): HeightMap {
 
 describe('steel at a level', () => {
   // the map ends at 25
-  const place = fc.double({ min: -34, max: 34, noNaN: true });
+  const place = numberIn(-34, 34);
 
   it('is touched wherever the underside of the cutter is lower than the steel, and nowhere that all steel is passed over', () => {
     fc.assert(
       fc.property(
         fc.constantFrom([10, 5], [10, 2], [10, 0], [12, 1.5]),
-        fc.double({ min: -12, max: 0, noNaN: true }),
+        numberIn(-12, 0),
         fc.double({ min: -16, max: -2, noNaN: true }),
         fc.constantFrom(10, 18, 25),
         place,

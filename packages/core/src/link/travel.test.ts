@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { heightAt, type ProfilePiece, type RoundPiece, roundProfile } from '../tool/profile';
 import { blockMap, copyMap, type HeightMap } from '../steel/heightMap';
 import { Motion, PathBuilder } from '../path/toolpath';
@@ -8,7 +9,7 @@ import { RAW_MM, Travel } from './travel';
 const SAFE = 12;
 const RAW_TOP = 0;
 const HOLDER = 14;
-const within = (most: number) => fc.double({ min: -most, max: most, noNaN: true });
+const within = (most: number) => numberIn(-most, most);
 const place = fc.tuple(within(32), within(26));
 const cutters = fc.constantFrom([8, 0], [8, 4], [10, 1.5], [3, 1.5]);
 
@@ -28,7 +29,7 @@ const steel = fc
       x: within(28),
       y: within(22),
       r: fc.double({ min: 1, max: 9, noNaN: true }),
-      top: fc.double({ min: -40, max: 0, noNaN: true }),
+      top: numberIn(-40, 0),
     }),
     { maxLength: 6 },
   )

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { testCrib, testJob } from '../../test/shapes';
 import { feedRate, spindleSpeed } from '../tool/library';
 import { type CuttingInput, cuttingData } from './cuttingData';
@@ -229,7 +230,7 @@ describe('values relative to a value', () => {
     expect(inches('1 - 10 mm')).toBeCloseTo(15.4, 9);
     expect(inches('2 (DC - 0.5)')).toBeCloseTo(6.6, 9);
     fc.assert(
-      fc.property(fc.double({ min: -99, max: 99, noNaN: true }), (k) => {
+      fc.property(numberIn(-99, 99), (k) => {
         const text = k.toFixed(5);
         expect(inches(text)).toBeCloseTo(value(`${text} in`), 9);
       }),

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { oneClimb } from './climb';
 import { leftBySteel } from './leftBySteel';
 import { linesOver, MOST_HALVINGS } from './parallel';
@@ -12,7 +13,7 @@ const runOf = (heights: readonly number[]): ScanRun => ({
 });
 
 describe('passes one way of climbing', () => {
-  const heights = fc.array(fc.double({ min: -5, max: 5, noNaN: true }), { minLength: 2, maxLength: 40 });
+  const heights = fc.array(numberIn(-5, 5), { minLength: 2, maxLength: 40 });
 
   it('are the same way cut in pieces: none is lost, none is cut twice, and none leads the wrong way by more than allowed', () => {
     fc.assert(
@@ -54,23 +55,18 @@ describe('lines of parallel passes', () => {
 
   it('lie no farther apart than asked, one on each border, and cover all that the axis may stand over', () => {
     fc.assert(
-      fc.property(
-        box,
-        fc.double({ min: 0.2, max: 3, noNaN: true }),
-        fc.double({ min: -3, max: 3, noNaN: true }),
-        (b, step, angle) => {
-          const [ux, uy] = [Math.cos(angle), Math.sin(angle)];
-          const lines = linesOver(b, 3, { angle, step, extra: 'none' });
-          const across = lines.map((l) => l.y * ux - l.x * uy).sort((p, q) => p - q);
-          across.slice(1).forEach((v, k) => expect(v - across[k]!).toBeLessThanOrEqual(step + 2e-3));
-          const corners = [b.minX, b.maxX].flatMap((x) => [b.minY, b.maxY].map((y) => y * ux - x * uy));
-          const [low, high] = [Math.min(...corners), Math.max(...corners)];
-          for (const border of [low, high])
-            expect(Math.min(...across.map((v) => Math.abs(v - border)))).toBeLessThanOrEqual(1.1e-3);
-          expect(across[0]!).toBeLessThanOrEqual(low - 3 + 1e-9);
-          expect(across.at(-1)!).toBeGreaterThanOrEqual(high + 3 - 1e-9);
-        },
-      ),
+      fc.property(box, fc.double({ min: 0.2, max: 3, noNaN: true }), numberIn(-3, 3), (b, step, angle) => {
+        const [ux, uy] = [Math.cos(angle), Math.sin(angle)];
+        const lines = linesOver(b, 3, { angle, step, extra: 'none' });
+        const across = lines.map((l) => l.y * ux - l.x * uy).sort((p, q) => p - q);
+        across.slice(1).forEach((v, k) => expect(v - across[k]!).toBeLessThanOrEqual(step + 2e-3));
+        const corners = [b.minX, b.maxX].flatMap((x) => [b.minY, b.maxY].map((y) => y * ux - x * uy));
+        const [low, high] = [Math.min(...corners), Math.max(...corners)];
+        for (const border of [low, high])
+          expect(Math.min(...across.map((v) => Math.abs(v - border)))).toBeLessThanOrEqual(1.1e-3);
+        expect(across[0]!).toBeLessThanOrEqual(low - 3 + 1e-9);
+        expect(across.at(-1)!).toBeGreaterThanOrEqual(high + 3 - 1e-9);
+      }),
     );
   });
 
@@ -100,7 +96,7 @@ describe('lines of parallel passes', () => {
 
 describe('places left by steel', () => {
   it('are told once for each that is not near another', () => {
-    const place = fc.tuple(...[40, 40, 5].map((far) => fc.double({ min: -far, max: far, noNaN: true })));
+    const place = fc.tuple(...[40, 40, 5].map((far) => numberIn(-far, far)));
     fc.assert(
       fc.property(fc.array(place as fc.Arbitrary<[number, number, number]>, { maxLength: 30 }), (ends) => {
         const told = leftBySteel(ends);

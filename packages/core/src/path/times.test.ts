@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { placesLeftOut, removalRates } from '../evaluate/findings';
 import { postedPath } from '../evaluate/result';
 import { changeTime, learntFrom, machineSchema } from '../load/machine';
@@ -41,7 +42,7 @@ describe('removal rate over time', () => {
   it('holds all that was taken off, each motion where its time is', () => {
     fc.assert(
       fc.property(
-        fc.array(fc.tuple(fc.double({ min: 0, max: 5, noNaN: true }), fc.float({ min: 0, max: 900, noNaN: true })), {
+        fc.array(fc.tuple(numberIn(0, 5), fc.float({ min: 0, max: 900, noNaN: true })), {
           minLength: 2,
           maxLength: 40,
         }),
@@ -138,7 +139,7 @@ describe('time at the machine (kinematics)', () => {
   });
 
   it('no path is faster than its feed, a turn back stops, and more acceleration is never slower', () => {
-    const number = fc.double({ min: -50, max: 50, noNaN: true });
+    const number = numberIn(-50, 50);
     fc.assert(
       fc.property(fc.array(fc.tuple(number, number, number), { minLength: 2, maxLength: 30 }), (points) => {
         const path = pathOf(points);

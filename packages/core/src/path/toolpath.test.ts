@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { pathOf } from '../../test/shapes';
 import { motionNear } from './near';
 import { timesOf } from './times';
 import { lengthsOf, Motion, motionLength, PathBuilder, restToRest } from './toolpath';
 
-const number = fc.double({ min: -40, max: 40, noNaN: true });
+const number = numberIn(-40, 40);
 const point = fc.tuple(number, number, number);
 const kind = fc.constantFrom(Motion.rapid, Motion.cut, Motion.entry, Motion.exit, Motion.link);
 

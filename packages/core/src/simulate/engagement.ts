@@ -164,6 +164,8 @@ export function angleOf(
   radius: number,
   rim: number,
 ): number {
+  // the very tip alone
+  if (!(rim > 0)) return 0;
   const step = (2 * radius) / strips;
   const isMet = (k: number): boolean => k >= 0 && k < strips && ((met[k >> 5]! >>> (k & 31)) & 1) === 1;
   const ends: { at: number; way: 1 | -1 }[] = [];

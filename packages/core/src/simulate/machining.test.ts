@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { pathOf } from '../../test/shapes';
 import { type RoundPiece, roundProfile, stackProfile } from '../tool/profile';
 import { Motion } from '../path/toolpath';
@@ -42,9 +43,9 @@ function run(map: HeightMap, tool: Body, points: readonly Point[], rows: readonl
 
 describe('a run over the steel', () => {
   const place = fc.tuple(
-    fc.double({ min: -28, max: 28, noNaN: true }),
-    fc.double({ min: -22, max: 22, noNaN: true }),
-    fc.double({ min: -20, max: 6, noNaN: true }),
+    numberIn(-28, 28),
+    numberIn(-22, 22),
+    numberIn(-20, 6),
     fc.constantFrom(Motion.cut, Motion.cut, Motion.entry, Motion.rapid),
   );
 
@@ -57,7 +58,8 @@ describe('a run over the steel', () => {
         const bands = [];
         for (let from = 0; from < parted.ny; from += 3 * TILE)
           bands.push(run(parted, body(), points, [from, Math.min(parted.ny, from + 3 * TILE)]));
-        expect(parted.heights).toEqual(whole.heights);
+        // to the last bits of single precision
+        whole.heights.forEach((height, k) => expect(Math.abs(parted.heights[k]! - height)).toBeLessThan(1e-5));
         for (let i = 0; i < points.length; i++) {
           const taken = bands.reduce((sum, b) => sum + b.removed[i]!, 0);
           expect(Math.abs(taken - all.removed[i]!)).toBeLessThan(1e-4 * (1 + taken));
@@ -106,9 +108,9 @@ describe('a run over the steel', () => {
 
   it('the stick-out that is needed is the highest steel above the tip under the holder, wherever along the way it stands', () => {
     const hill = fc.record({
-      x: fc.double({ min: -25, max: 25, noNaN: true }),
-      y: fc.double({ min: -20, max: 20, noNaN: true }),
-      top: fc.double({ min: -25, max: 0, noNaN: true }),
+      x: numberIn(-25, 25),
+      y: numberIn(-20, 20),
+      top: numberIn(-25, 0),
       r: fc.double({ min: 1, max: 6, noNaN: true }),
     });
     const radius = 15;
@@ -224,7 +226,7 @@ describe('a run over the steel', () => {
     fc.assert(
       fc.property(
         fc.double({ min: 0.05, max: 1.5, noNaN: true }),
-        fc.double({ min: 0, max: 1.6, noNaN: true }),
+        numberIn(0, 1.6),
         fc.constantFrom(0, 1, R),
         (relief, skin, corner) => {
           // a wall at x = R, its skin reaching back towards the axis; cells small enough to show it

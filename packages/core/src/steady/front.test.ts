@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { frontLoad, rimTouches } from './front';
 import { LevelSteel } from './levelSteel';
 import type { PlanGrid } from './planGrid';
@@ -16,7 +17,7 @@ describe('the load on the front of a cutter', () => {
     fc.assert(
       fc.property(
         fc.double({ min: 0.05, max: 1, noNaN: true }),
-        fc.double({ min: -Math.PI, max: Math.PI, noNaN: true }),
+        numberIn(-Math.PI, Math.PI),
         fc.constantFrom(1, -1),
         (share, heading, side) => {
           const [cos, sin] = [Math.cos(heading), Math.sin(heading)];

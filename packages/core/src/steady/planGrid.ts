@@ -73,11 +73,10 @@ export function distanceTo(grid: PlanGrid, pieces: Pieces, most: number): Float3
   };
   for (let k = 0; k < ax.length; k++) {
     const [bx, by] = [ax[k]! + dx[k]!, ay[k]! + dy[k]!];
-    const i1 = Math.min(nx - 1, Math.ceil((Math.max(ax[k]!, bx) - x0) / step));
-    const j1 = Math.min(ny - 1, Math.ceil((Math.max(ay[k]!, by) - y0) / step));
-    for (let j = Math.max(0, Math.floor((Math.min(ay[k]!, by) - y0) / step)); j <= j1; j++)
-      for (let i = Math.max(0, Math.floor((Math.min(ax[k]!, bx) - x0) / step)); i <= i1; i++)
-        take(j * nx + i, k, x0 + i * step, y0 + j * step);
+    // what lies outside the grid is nearest to nodes at its border
+    const [i0, i1] = nodesAbout((Math.min(ax[k]!, bx) - x0) / step, (Math.max(ax[k]!, bx) - x0) / step, nx);
+    const [j0, j1] = nodesAbout((Math.min(ay[k]!, by) - y0) / step, (Math.max(ay[k]!, by) - y0) / step, ny);
+    for (let j = j0; j <= j1; j++) for (let i = i0; i <= i1; i++) take(j * nx + i, k, x0 + i * step, y0 + j * step);
   }
   const row = (j: number, before: number): void => {
     const y = y0 + j * step;
@@ -110,6 +109,12 @@ export function distanceTo(grid: PlanGrid, pieces: Pieces, most: number): Float3
   }
   for (let o = 0; o < square.length; o++) square[o] = Math.sqrt(square[o]!);
   return square;
+}
+
+/** First and last node of a row of `count` around a stretch of it, in steps. */
+function nodesAbout(low: number, high: number, count: number): readonly [number, number] {
+  const within = (k: number): number => Math.max(0, Math.min(count - 1, k));
+  return [within(Math.floor(low)), within(Math.ceil(high))];
 }
 
 /** Pieces cut into stretches of at most `longest` mm, so that their boxes stay narrow. */

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { type RoundPiece, roundProfile } from '../tool/profile';
 import { blockMap } from './heightMap';
 import { highestWithin } from './highest';
 import { Sweep } from './sweep';
 
-const place = fc.tuple(fc.double({ min: -26, max: 26, noNaN: true }), fc.double({ min: -20, max: 20, noNaN: true }));
+const place = fc.tuple(numberIn(-26, 26), numberIn(-20, 20));
 
 /** Rounding of a distance, mm. */
 const ROUNDING = 1e-9;
@@ -16,8 +17,8 @@ describe('highest steel around a place', () => {
       fc.property(
         fc.array(place, { minLength: 2, maxLength: 14 }),
         place,
-        fc.double({ min: 0, max: 14, noNaN: true }),
-        fc.double({ min: -25, max: 1, noNaN: true }),
+        numberIn(0, 14),
+        numberIn(-25, 1),
         (way, [x, y], radius, known) => {
           const block = blockMap({ minX: -22, minY: -17, minZ: -30, maxX: 22, maxY: 17, maxZ: 0 }, 0.6);
           const sweep = new Sweep(block, roundProfile(9, 2) as RoundPiece);

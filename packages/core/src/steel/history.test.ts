@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { type RoundPiece, roundProfile } from '../tool/profile';
 import { blockMap, copyMap } from './heightMap';
 import { HistoryWriter, restoreBand } from './history';
@@ -7,7 +8,7 @@ import { SteelMemory } from './steelMemory';
 import { Sweep } from './sweep';
 
 describe('history of the steel', () => {
-  const place = fc.tuple(fc.double({ min: -20, max: 20, noNaN: true }), fc.double({ min: -9, max: 9, noNaN: true }));
+  const place = fc.tuple(numberIn(-20, 20), numberIn(-9, 9));
 
   it('gives the band back as it was at any mark, also when marks were given up for want of memory', () => {
     fc.assert(

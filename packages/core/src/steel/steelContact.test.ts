@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { heightAt, type RoundPiece, roundProfile, stackProfile } from '../tool/profile';
 import { blockMap } from './heightMap';
 import { SteelContact } from './steelContact';
@@ -15,7 +16,7 @@ describe('contact with the steel', () => {
   });
   const stack = fc.array(frustum, { minLength: 1, maxLength: 5 });
   const ball = [roundProfile(9, 4.5)];
-  const place = fc.tuple(fc.double({ min: -26, max: 26, noNaN: true }), fc.double({ min: -20, max: 20, noNaN: true }));
+  const place = fc.tuple(numberIn(-26, 26), numberIn(-20, 20));
 
   it('a holder or cutter rests on the cell of the steel that it meets first, as a look at every cell says', () => {
     fc.assert(

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { meshOf, sheet, squarePocket } from '../../test/shapes';
 import { outlineArea } from '../geometry/outline';
 import { outlinesUnder } from './planOutline';
@@ -9,16 +10,12 @@ const all = (count: number): number[] => Array.from({ length: count }, (_, t) =>
 describe('outlines in plan of what is lit', () => {
   it('a whole body has its plan as one outline, however its surface runs', () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: 5, max: 40, noNaN: true }),
-        fc.double({ min: 0, max: 2, noNaN: true }),
-        (x, bend) => {
-          const mesh = meshOf(sheet([0, 0, x, 10], 2.5, -9, (u, v) => bend * Math.sin(u + v)));
-          const outlines = outlinesUnder(mesh, all(mesh.indices.length / 3));
-          expect(outlines.length).toBe(1);
-          expect(Math.abs(outlineArea(outlines[0]!))).toBeCloseTo((x + 0.02) * 10.02, 1);
-        },
-      ),
+      fc.property(fc.double({ min: 5, max: 40, noNaN: true }), numberIn(0, 2), (x, bend) => {
+        const mesh = meshOf(sheet([0, 0, x, 10], 2.5, -9, (u, v) => bend * Math.sin(u + v)));
+        const outlines = outlinesUnder(mesh, all(mesh.indices.length / 3));
+        expect(outlines.length).toBe(1);
+        expect(Math.abs(outlineArea(outlines[0]!))).toBeCloseTo((x + 0.02) * 10.02, 1);
+      }),
     );
   });
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../test/numberIn';
 import { contactMesh } from '../geometry/contactMesh';
 import type { Vec3 } from '../geometry/vector';
 import { meshOf, sheet } from '../../test/shapes';
@@ -39,17 +40,13 @@ describe('balls rolled over a part', () => {
 
   it('a hair of noise on a plane does not shrink them: the radius told never jumps', () => {
     fc.assert(
-      fc.property(
-        fc.double({ min: 0, max: 0.019, noNaN: true }),
-        fc.double({ min: 0.3, max: 3, noNaN: true }),
-        (noise, at) => {
-          const bumps = sheet([-20, -20, 20, 20], 0.5, -5, (x, y) =>
-            Math.abs(x - 2) < 0.1 && Math.abs(y) < 0.1 ? noise : 0,
-          );
-          const roll = new Rolling(contactMesh(meshOf(bumps)));
-          expect(roll.at([2 - at, 0, 0], [0, 0, 1], ROOMY_MM)).toBe(ROOMY_MM);
-        },
-      ),
+      fc.property(numberIn(0, 0.019), fc.double({ min: 0.3, max: 3, noNaN: true }), (noise, at) => {
+        const bumps = sheet([-20, -20, 20, 20], 0.5, -5, (x, y) =>
+          Math.abs(x - 2) < 0.1 && Math.abs(y) < 0.1 ? noise : 0,
+        );
+        const roll = new Rolling(contactMesh(meshOf(bumps)));
+        expect(roll.at([2 - at, 0, 0], [0, 0, 1], ROOMY_MM)).toBe(ROOMY_MM);
+      }),
       { numRuns: 40 },
     );
   });

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../../test/numberIn';
 import { BoundsTest } from '../../field/bounds';
 import { Buried } from '../../field/buried';
 import { contactMesh } from '../../geometry/contactMesh';
@@ -26,16 +27,11 @@ describe('how many passes lie between two places', () => {
 
   it('on a plane, of any slope: their distance in side steps', () => {
     fc.assert(
-      fc.property(
-        scallop,
-        fc.double({ min: 0, max: 1.5, noNaN: true }),
-        fc.double({ min: 0.1, max: 2, noNaN: true }),
-        (h, slope, far) => {
-          const n = [Math.sin(slope), 0, Math.cos(slope)];
-          const b = [far * Math.cos(slope), 0, -far * Math.sin(slope)];
-          expect(passes([0, 0, 0], n, b, n, h)).toBeCloseTo(far / sideStepFor(R, h), 9);
-        },
-      ),
+      fc.property(scallop, numberIn(0, 1.5), fc.double({ min: 0.1, max: 2, noNaN: true }), (h, slope, far) => {
+        const n = [Math.sin(slope), 0, Math.cos(slope)];
+        const b = [far * Math.cos(slope), 0, -far * Math.sin(slope)];
+        expect(passes([0, 0, 0], n, b, n, h)).toBeCloseTo(far / sideStepFor(R, h), 9);
+      }),
     );
   });
 
@@ -73,7 +69,7 @@ describe('how many passes lie between two places', () => {
 
 describe('lines near a place', () => {
   it('the nearest one within reach is found, and none beyond it', () => {
-    const coordinate = fc.double({ min: -20, max: 20, noNaN: true });
+    const coordinate = numberIn(-20, 20);
     const point = fc.tuple(coordinate, coordinate, coordinate);
     fc.assert(
       fc.property(

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { numberIn } from '../../../test/numberIn';
 import { calculated, crewHere, meshOf, sessionOf, sheet, squarePocket, testJob, workHere } from '../../../test/shapes';
 import { Motion } from '../../path/toolpath';
 import { type Job, parseJob } from '../../job/job';
@@ -189,8 +190,8 @@ describe('region of a rest step', () => {
   it('holds what is thicker than allowance and threshold together, and nothing else; wider never means less', () => {
     fc.assert(
       fc.property(
-        fc.array(fc.double({ min: 0, max: 3, noNaN: true }), { minLength: 1200, maxLength: 1200 }),
-        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.array(numberIn(0, 3), { minLength: 1200, maxLength: 1200 }),
+        numberIn(0, 1),
         fc.double({ min: 0.01, max: 1, noNaN: true }),
         (left, allowance, threshold) => {
           const stock = { ...frame, heights: new Float32Array(1200).fill(-1) };
