@@ -57,7 +57,11 @@ export class BenchScene implements Shown {
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.zoomToCursor = true;
-    this.controls.addEventListener('change', () => this.draw());
+    this.controls.addEventListener('change', () => {
+      // whoever turns the view does not wait for a picture
+      this.isHeld = false;
+      this.draw();
+    });
     this.scene.add(...this.groups());
     // the browser gives the drawing back when it can: all that is drawn is still known
     canvas.addEventListener('webglcontextlost', (event) => {
@@ -200,7 +204,7 @@ export class BenchScene implements Shown {
     }
   }
 
-  /** A picture is being fetched of what was drawn last. */
+  /** A picture is being fetched of what was drawn last: what is drawn now would hold it up. */
   private isHeld = false;
 
   /** Whether the bench stands nowhere in sight: what is drawn then waits until it does. */
