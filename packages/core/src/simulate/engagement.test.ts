@@ -191,8 +191,8 @@ describe('how much of the cutter is in steel', () => {
           expect(e[figure].every((value) => value >= 0)).toBe(true);
         const told = e.area.reduce((sum, a, k) => sum + a * Math.max(least, e.length[k]!), 0);
         const taken = e.removed.reduce((a, b) => a + b, 0);
-        // a ball of 6 mm over cells of 0.4 mm
-        expect(Math.abs(told - taken)).toBeLessThan(0.05 * taken + 1);
+        // 3.1 % at most in 300 cases: a ball of 6 mm over cells of 0.4 mm
+        expect(Math.abs(told - taken)).toBeLessThan(0.035 * taken + 1);
         if (taken === 0) expect(e.motion.length).toBe(0);
         for (let k = 1; k < e.motion.length; k++)
           expect(e.motion[k]! + e.share[k]!).toBeGreaterThan(e.motion[k - 1]! + e.share[k - 1]!);

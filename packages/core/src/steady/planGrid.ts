@@ -11,6 +11,8 @@ export interface PlanGrid {
 
 /** Pieces are looked at in stretches of so many steps at most. */
 const STRETCH_STEPS = 4;
+/** Nodes beside a stretch's box that are held against it themselves: near the pieces distances are exact. */
+const BESIDE = 2;
 
 /** A shorter piece is a point, mm. */
 const SHORTEST_MM = 1e-9;
@@ -111,10 +113,10 @@ export function distanceTo(grid: PlanGrid, pieces: Pieces, most: number): Float3
   return square;
 }
 
-/** First and last node of a row of `count` around a stretch of it, in steps. */
+/** First and last node of a row of `count` around a stretch of it, in steps, with those that are exact beside it. */
 function nodesAbout(low: number, high: number, count: number): readonly [number, number] {
   const within = (k: number): number => Math.max(0, Math.min(count - 1, k));
-  return [within(Math.floor(low)), within(Math.ceil(high))];
+  return [within(Math.floor(low) - BESIDE), within(Math.ceil(high) + BESIDE)];
 }
 
 /** Pieces cut into stretches of at most `longest` mm, so that their boxes stay narrow. */
