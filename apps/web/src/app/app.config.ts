@@ -4,7 +4,12 @@ import {
   provideBrowserGlobalErrorListeners,
   provideZonelessChangeDetection,
 } from '@angular/core';
-import { MAT_RIPPLE_GLOBAL_OPTIONS, type RippleGlobalOptions } from '@angular/material/core';
+import {
+  type AnimationsConfig,
+  MAT_RIPPLE_GLOBAL_OPTIONS,
+  MATERIAL_ANIMATIONS,
+  type RippleGlobalOptions,
+} from '@angular/material/core';
 import { MAT_TOOLTIP_DEFAULT_OPTIONS, type MatTooltipDefaultOptions } from '@angular/material/tooltip';
 import { provideRouter, type Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
@@ -54,6 +59,9 @@ const TOOLTIPS: MatTooltipDefaultOptions = {
   disableTooltipInteractivity: true,
 };
 
+/** Menus and lists stand still from the first moment: one that grows under the pointer takes the press for another entry. */
+const STILL: AnimationsConfig = { animationsDisabled: true };
+
 export const appConfig: ApplicationConfig = {
   providers: [
     provideZonelessChangeDetection(),
@@ -67,6 +75,7 @@ export const appConfig: ApplicationConfig = {
     provideEffects(KeepingEffects, PlanEffects),
     provideIcons(),
     provideChartParts(),
+    { provide: MATERIAL_ANIMATIONS, useValue: STILL },
     { provide: MAT_RIPPLE_GLOBAL_OPTIONS, useValue: { disabled: true } satisfies RippleGlobalOptions },
     { provide: MAT_TOOLTIP_DEFAULT_OPTIONS, useValue: TOOLTIPS },
   ],
