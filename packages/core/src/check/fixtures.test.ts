@@ -1,10 +1,12 @@
 import fc from 'fast-check';
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { numberIn } from '../../test/numberIn';
 import { meshOf, pathOf, sheet } from '../../test/shapes';
 import { FIXTURE_CLEARANCE_MM } from '../field/bounds';
+import { CancelFlag } from '../base/cancel';
 import { contactMesh } from '../geometry/contactMesh';
 import type { Body } from '../simulate/body';
+import { ProfileDrop } from '../tool/drop';
 import { roundProfile } from '../tool/profile';
 import { fixtureContacts } from './fixtures';
 
@@ -128,5 +130,45 @@ describe('fixtures along a path', () => {
     expect(amounts(points).map(([motion]) => motion)).toEqual([1, 4]);
     expect(amounts(points, [2, 4])).toEqual([]);
     expect(amounts(points, [2, 5]).map(([motion]) => motion)).toEqual([4]);
+  });
+
+  it('what passes above all fixtures or beside them by the widest part of the tool is not looked at', () => {
+    const looks = vi.spyOn(ProfileDrop.prototype, 'at');
+    const widest = 10 + FIXTURE_CLEARANCE_MM;
+    const looked = (from: readonly [number, number, number], to: readonly [number, number, number]): boolean => {
+      looks.mockClear();
+      amounts([from, to]);
+      return looks.mock.calls.length > 0;
+    };
+    for (const [by, isLooked] of [
+      [0.01, false],
+      [-0.01, true],
+    ] as const) {
+      const d = widest + by;
+      expect(looked([5, 4, TOP + FIXTURE_CLEARANCE_MM + by], [5, 5, 20])).toBe(isLooked);
+      expect(looked([-d, 4, 0], [-d - 1, 4, 0])).toBe(isLooked);
+      expect(looked([10 + d, 4, 0], [11 + d, 4, 0])).toBe(isLooked);
+      expect(looked([5, -d, 0], [5, -d - 1, 0])).toBe(isLooked);
+      expect(looked([5, 8 + d, 0], [5, 9 + d, 0])).toBe(isLooked);
+    }
+    // a motion begins where the one before ended, which was looked at with it
+    looks.mockClear();
+    amounts([
+      [5, 4, 2],
+      [5, 4.2, 2],
+      [5, 4.4, 2],
+    ]);
+    expect(looks).toHaveBeenCalledTimes(3);
+    looks.mockRestore();
+  });
+
+  it('is called off within 64 motions', () => {
+    const cancel = new CancelFlag();
+    const asked = vi.spyOn(cancel, 'check');
+    const points = Array.from({ length: 200 }, (_, i) => [100 + i, 4, 2] as const);
+    fixtureContacts(clamp, body, pathOf(points), [0, points.length], cancel);
+    expect(asked).toHaveBeenCalledTimes(3);
+    cancel.cancel();
+    expect(() => fixtureContacts(clamp, body, pathOf(points), [0, points.length], cancel)).toThrow();
   });
 });

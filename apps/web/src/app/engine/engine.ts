@@ -192,32 +192,32 @@ export class Engine {
 
   /** What is meant by a place on a triangle of the part, in the oriented frame. */
   pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    return this.ask((p) => p.pick(lay, triangle, point, reach));
+    return this.ask((p) => p.look.pick(lay, triangle, point, reach));
   }
 
   /** Outlines in plan view of what lies under triangles of the part, in the oriented frame, the largest first. */
   outlinesUnder(lay: Lay, triangles: readonly number[]): Promise<Point2[][]> {
-    return this.ask((p) => p.outlines(lay, triangles));
+    return this.ask((p) => p.look.outlines(lay, triangles));
   }
 
   /** Triangles of the part that belong to picked faces. */
   facesLit(picks: readonly FacePick[]): Promise<number[]> {
-    return this.ask((p) => p.facesLit(picks));
+    return this.ask((p) => p.look.facesLit(picks));
   }
 
   /** Picked faces with that of a triangle added, or taken away when it is among them. */
   facesToggled(picks: readonly FacePick[], triangle: number): Promise<readonly FacePick[]> {
-    return this.ask((p) => p.facesToggled(picks, triangle));
+    return this.ask((p) => p.look.facesToggled(picks, triangle));
   }
 
   /** Picked faces with all that hold one of these triangles. */
   facesAdded(picks: readonly FacePick[], triangles: readonly number[]): Promise<readonly FacePick[]> {
-    return this.ask((p) => p.facesAdded(picks, triangles));
+    return this.ask((p) => p.look.facesAdded(picks, triangles));
   }
 
   /** The part looked over. */
   survey(lay: Lay): Promise<Survey> {
-    return this.flagged('survey', (cancel) => this.ask((p) => p.surveyed(lay, cancel)));
+    return this.flagged('survey', (cancel) => this.ask((p) => p.look.survey(lay, cancel)));
   }
 
   /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */
@@ -256,32 +256,32 @@ export class Engine {
   }
 
   steel(moment: Moment): Promise<DrawnSteel> {
-    return this.ask((p) => p.steel(moment));
+    return this.ask((p) => p.steel.at(moment));
   }
 
   /** The steel at a moment as a file, in the frame of the part's file. */
   steelFile(moment: Moment, format: 'stl' | '3mf'): Promise<Uint8Array> {
-    return this.ask((p) => p.steelFile(moment, format));
+    return this.ask((p) => p.steel.file(moment, format));
   }
 
   /** Where a step would cut. @throws EsquisseError when the step before is not up to date, or nothing is left */
   region(stepId: string, onProgress: (share: number) => void): Promise<RegionView> {
-    return this.flagged('region', (cancel) => this.ask((p) => p.region(stepId, cancel, proxy(onProgress))));
+    return this.flagged('region', (cancel) => this.ask((p) => p.steel.region(stepId, cancel, proxy(onProgress))));
   }
 
   /** How far a step's cutter has to stand out over the part. */
   reach(stepId: string, onProgress: (share: number) => void): Promise<ReachView> {
-    return this.flagged('reach', (cancel) => this.ask((p) => p.reach(stepId, cancel, proxy(onProgress))));
+    return this.flagged('reach', (cancel) => this.ask((p) => p.steel.reach(stepId, cancel, proxy(onProgress))));
   }
 
   /** Ridges of a step that is up to date. @throws EsquisseError when it has none to be measured */
   ridges(stepId: string, onProgress: (share: number) => void): Promise<RidgeView> {
-    return this.flagged('ridges', (cancel) => this.ask((p) => p.ridges(stepId, cancel, proxy(onProgress))));
+    return this.flagged('ridges', (cancel) => this.ask((p) => p.steel.ridges(stepId, cancel, proxy(onProgress))));
   }
 
   /** How hard the step at the playhead cut. @throws EsquisseError when no calculated step is there, or it takes no steel */
   load(moment: Moment, quantity: LoadQuantity): Promise<LoadView> {
-    return this.ask((p) => p.load(moment, quantity));
+    return this.ask((p) => p.steel.load(moment, quantity));
   }
 
   /** A step beside the kind that does the same in another way. @throws EsquisseError when it is not up to date, or there is none */
@@ -311,7 +311,7 @@ export class Engine {
   }
 
   leftover(moment: Moment, onProgress: (share: number) => void): Promise<LeftoverView> {
-    return this.flagged('leftover', (cancel) => this.ask((p) => p.leftover(moment, cancel, proxy(onProgress))));
+    return this.flagged('leftover', (cancel) => this.ask((p) => p.steel.leftover(moment, cancel, proxy(onProgress))));
   }
 }
 

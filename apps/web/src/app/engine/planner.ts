@@ -15,25 +15,17 @@ import {
   followFacePicks,
   followFaces,
   type FollowedOutline,
-  addPicks,
-  type FacePick,
-  facesPicked,
   type Followed,
   followOutlines,
-  type HeightMap,
   type Job,
-  type LoadQuantity,
   type Rivals,
   laidBoxes,
   type LaidBoxes,
   layMesh,
   meshesOfJob,
-  leftoverFigures,
   messageOf,
   type PathCache,
   Piece,
-  type Picked,
-  type Point2,
   type Progress,
   type ReadMesh,
   readPart,
@@ -42,50 +34,28 @@ import {
   remoteCaller,
   type RevisionReport,
   Session,
-  steelSoup,
   type StepReader,
   type StepResult,
   surfaceOf,
-  type Survey,
   type TriangleMesh,
   unlaid,
   type Vec3,
   volumeOf,
   workZeroPoint,
-  writeStl,
-  writeThreeMf,
   boxOf,
   formatOf,
-  togglePick,
-  type Lay,
   type LengthUnit,
   type ModelFile,
 } from '@esquisse/core';
 import { type Remote, wrap } from 'comlink';
-import { type DrawnSteel, histogram, SteelDrawing } from './display';
 import type { HelperApi } from './helper.worker';
-import { reachView, ridgeView } from './lensViews';
 import type { MeshStore } from './meshCache';
 import { partDrawing } from './partDrawing';
 import { PartLook } from './partLook';
 import { type DrawnMeshes, PieceFiles } from './pieceFiles';
 import type { ReaderApi } from './reader.worker';
-import type {
-  FileView,
-  LeftoverView,
-  Moment,
-  PieceView,
-  ReachView,
-  RegionView,
-  LoadView,
-  RidgeView,
-  ToldJob,
-  ToldState,
-} from './views';
-
-const BINS = 12;
-/** Cells of the steel that a file of it holds at most. */
-const MOST_TERRACES = 120_000;
+import { SteelLook } from './steelLook';
+import type { FileView, PieceView, ToldJob, ToldState, Watched } from './views';
 
 /** What the planner needs of the world: what is kept between visits, and how STEP files are read. */
 export interface Outside {
@@ -103,9 +73,6 @@ interface Revision {
   readonly outlines: readonly FollowedOutline[];
 }
 
-/** How work is called off, and who hears how far it has come. */
-export type Watched = [cancel: Int32Array, onProgress: (share: number) => void];
-
 /** The planner's thread: holds a job's session and leads the helpers. Called from the page by messages. */
 export class Planner {
   private readonly session: Session;
@@ -120,12 +87,20 @@ export class Planner {
   private meshes?: DrawnMeshes | undefined;
   private piece?: Piece | undefined;
   private revision?: Revision | undefined;
-  private readonly look = new PartLook((cancel) => this.crew(cancel));
-  private readonly drawing = new SteelDrawing();
-  private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
+  /** What is asked of the part, and of the steel. */
+  readonly look = new PartLook(
+    () => this.theMeshes(),
+    (cancel) => this.crew(cancel),
+  );
+  readonly steel: SteelLook;
 
   constructor(private readonly outside: Outside) {
     this.session = new Session(outside.paths);
+    this.steel = new SteelLook(
+      this.session,
+      (cancel) => this.crew(cancel),
+      (point) => this.inFile(point),
+    );
   }
 
   /** Takes the channels to the helpers. */
@@ -247,37 +222,6 @@ export class Planner {
     return picks.job;
   }
 
-  /** The part looked over, as it lies one way. */
-  surveyed(lay: Lay, cancel: Int32Array): Promise<Survey> {
-    return this.look.survey(this.theMeshes(), lay, cancel);
-  }
-
-  /** What is meant by a place on a triangle of the part, in the frame that it lies in; `reach` in mm. */
-  pick(lay: Lay, triangle: number, point: Vec3, reach: number): Promise<Picked> {
-    return this.look.pick(this.theMeshes(), lay, triangle, point, reach);
-  }
-
-  /** Outlines in plan view of what lies under triangles of the part, in the frame that it lies in. */
-  outlines(lay: Lay, triangles: readonly number[]): Point2[][] {
-    return this.look.outlines(this.theMeshes(), lay, triangles);
-  }
-
-  /** Triangles of the part that belong to picked faces. */
-  facesLit(picks: readonly FacePick[]): number[] {
-    const { marks } = facesPicked(this.theMeshes().part, picks);
-    return [...marks.keys()].filter((t) => marks[t]);
-  }
-
-  /** Picked faces with that of a triangle added, or taken away when it is among them. */
-  facesToggled(picks: readonly FacePick[], triangle: number): readonly FacePick[] {
-    return togglePick(this.theMeshes().part, picks, triangle);
-  }
-
-  /** Picked faces with all that hold one of these triangles. */
-  facesAdded(picks: readonly FacePick[], triangles: readonly number[]): readonly FacePick[] {
-    return addPicks(this.theMeshes().part, picks, triangles);
-  }
-
   private theMeshes(): DrawnMeshes {
     if (!this.meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
     return this.meshes;
@@ -321,6 +265,15 @@ export class Planner {
     return laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay));
   }
 
+  /** A point of the frame of the work zero, in the frame of the part's file. */
+  private inFile(point: Vec3): Vec3 {
+    const { job } = this;
+    const boxes = this.boxes();
+    if (!job?.part || !boxes) return point;
+    const zero = workZeroPoint(job, boxes);
+    return unlaid(job.part.lay, [point[0] + zero[0], point[1] + zero[1], point[2] + zero[2]]);
+  }
+
   /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */
   async keptThrough(): Promise<string | undefined> {
     const at = await this.session.keptThrough();
@@ -351,47 +304,6 @@ export class Planner {
     this.session.stop();
   }
 
-  /** The steel at a moment. */
-  steel(moment: Moment): DrawnSteel {
-    return this.drawing.of(this.mapAt(moment));
-  }
-
-  /** The steel at a moment as a mesh file, in the frame of the part's file, so that it can be another job's blank. */
-  steelFile(moment: Moment, format: 'stl' | '3mf'): Uint8Array {
-    const map = this.mapAt(moment);
-    const stride = Math.max(1, Math.ceil(Math.sqrt((map.nx * map.ny) / MOST_TERRACES)));
-    const soup = steelSoup(map, stride);
-    const { job } = this;
-    const boxes = this.boxes();
-    if (job?.part && boxes) {
-      const { lay } = job.part;
-      const zero = workZeroPoint(job, boxes);
-      for (let i = 0; i < soup.length; i += 3) {
-        const p = unlaid(lay, [soup[i]! + zero[0], soup[i + 1]! + zero[1], soup[i + 2]! + zero[2]]);
-        for (let c = 0; c < 3; c++) soup[i + c] = p[c]!;
-      }
-    }
-    return format === 'stl' ? writeStl(soup) : writeThreeMf(soup);
-  }
-
-  async leftover(moment: Moment, ...watched: Watched): Promise<LeftoverView> {
-    const map = this.mapAt(moment);
-    const field = await this.fieldAt(moment, map, watched);
-    const figures = leftoverFigures(field);
-    const high = Math.max(0.02, Math.min(figures.largest, figures.p99 * 1.15));
-    const low = figures.gouge > 0 ? -Math.min(figures.gouge, high) : 0;
-    return { steel: this.drawing.of(map, field), figures, low, high, bins: histogram(field, low, high, BINS) };
-  }
-
-  /** Where a step would cut, in the job as it is now. */
-  async region(stepId: string, ...[cancel, onProgress]: Watched): Promise<RegionView> {
-    const found = await this.session.regionOf(stepId, this.crew(cancel), onProgress);
-    if (!found) throw new EsquisseError('job-invalid', 'This kind of step does not look for a region.', stepId);
-    const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
-    const { area, volume, threshold, stairs } = found;
-    return { area, volume, threshold, stairs, steel: this.drawing.of(found.stock, field) };
-  }
-
   /** What a step will come to, in the job as it is now; undefined where that cannot be told before it is calculated. */
   expected(stepId: string, cancel: Int32Array): Promise<ExpectedStep | undefined> {
     return this.session.expected(stepId, this.crew(cancel));
@@ -405,26 +317,6 @@ export class Planner {
   /** A step beside the kind that does the same in another way. */
   rivals(stepId: string, ...[cancel, onProgress]: Watched): Promise<Rivals> {
     return this.session.rivals(stepId, this.crew(cancel), onProgress);
-  }
-
-  /** How far a step's cutter has to stand out over the part. */
-  async reach(stepId: string, ...[cancel, onProgress]: Watched): Promise<ReachView> {
-    return reachView(this.drawing, await this.session.standOut(stepId, this.crew(cancel), onProgress), BINS);
-  }
-
-  /** Ridges of a step that is up to date, as they are seen from above. */
-  async ridges(stepId: string, ...[cancel, onProgress]: Watched): Promise<RidgeView> {
-    return ridgeView(this.drawing, await this.session.ridges(stepId, this.crew(cancel), onProgress), BINS);
-  }
-
-  /** How hard the step at the playhead cut, over the steel that it took up to there. */
-  load({ stepId, motion }: Moment, quantity: LoadQuantity): LoadView {
-    const figure = stepId === null ? undefined : this.session.results.get(stepId)?.figures.load?.[quantity];
-    if (stepId === null || !figure)
-      throw new EsquisseError('job-invalid', 'The load shows at a step that is calculated and takes steel.');
-    const map = this.session.steelAt(stepId, motion);
-    const field = this.session.loadField(stepId, map, motion, quantity);
-    return { steel: this.drawing.of(map, field), stepId, quantity, figure };
   }
 
   nextCutters(
@@ -441,28 +333,6 @@ export class Planner {
     const released = await release(this.session, this.crew(cancel), onProgress);
     if (revision !== this.revisionNumber) throw changedMeanwhile();
     return released;
-  }
-
-  private mapAt({ stepId, motion }: Moment): HeightMap {
-    return stepId === null || !this.session.results.has(stepId)
-      ? this.session.snapshot.piece.steel
-      : this.session.steelAt(stepId, motion);
-  }
-
-  private async fieldAt(
-    { stepId, motion }: Moment,
-    map: HeightMap,
-    [cancel, onProgress]: Watched,
-  ): Promise<Float32Array> {
-    const result = stepId === null ? undefined : this.session.results.get(stepId);
-    if (!result) return this.session.leftoverOfBlank(this.crew(cancel), onProgress);
-    if (motion >= result.path.x.length - 1) return result.steel.leftover;
-    const key = `${result.key}:${motion}`;
-    if (this.looking.key !== key) {
-      const field = await this.session.leftoverAt(result.stepId, map, this.crew(cancel), onProgress);
-      this.looking = { key, field };
-    }
-    return this.looking.field;
   }
 
   private crew(cancel: Int32Array): Crew {

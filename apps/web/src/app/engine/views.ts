@@ -166,3 +166,6 @@ export interface RegionView {
   readonly stairs?: RestRegion['stairs'] | undefined;
   readonly steel: DrawnSteel;
 }
+
+/** How work is called off, and who hears how far it has come. */
+export type Watched = [cancel: Int32Array, onProgress: (share: number) => void];
