@@ -12,7 +12,6 @@ import {
 import {
   BufferAttribute,
   BufferGeometry,
-  EdgesGeometry,
   Group,
   LatheGeometry,
   LineBasicMaterial,
@@ -153,16 +152,34 @@ function stacked(stack: readonly Frustum[], from: number, color: string, palette
   });
 }
 
+/** Facets around a turned solid. */
+const AROUND = 40;
+/** Outlines that turn by more than this have a line there, radians. */
+const LINE_ANGLE = (35 * Math.PI) / 180;
+
 function turned(outline: Vector2[], colour: string, palette: Palette): Object3D {
-  const geometry = new LatheGeometry(outline, 40);
-  geometry.rotateX(Math.PI / 2);
   const group = new Group();
-  group.add(new Mesh(geometry, studio({ colour })));
-  group.add(
-    new LineSegments(
-      new EdgesGeometry(geometry, 35),
-      new LineBasicMaterial({ color: palette.ink, transparent: true, opacity: 0.35 }),
-    ),
-  );
+  group.add(new Mesh(new LatheGeometry(outline, AROUND), studio({ colour })));
+  const lines = new BufferGeometry();
+  lines.setAttribute('position', new BufferAttribute(new Float32Array(rings(outline)), 3));
+  group.add(new LineSegments(lines, new LineBasicMaterial({ color: palette.ink, transparent: true, opacity: 0.35 })));
+  // a lathe turns around Y
+  group.rotation.x = Math.PI / 2;
   return group;
+}
+
+/** Circles around Y at the corners of an outline, as pairs of points. */
+function rings(outline: readonly Vector2[]): number[] {
+  const points: number[] = [];
+  for (let k = 1; k + 1 < outline.length; k++) {
+    const [before, { x, y }, after] = [outline[k - 1]!, outline[k]!, outline[k + 1]!];
+    const turn = Math.atan2(after.y - y, after.x - x) - Math.atan2(y - before.y, x - before.x);
+    if (Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn))) < LINE_ANGLE) continue;
+    for (let i = 0; i < AROUND; i++)
+      for (const j of [i, i + 1]) {
+        const a = (2 * Math.PI * j) / AROUND;
+        points.push(x * Math.sin(a), y, x * Math.cos(a));
+      }
+  }
+  return points;
 }

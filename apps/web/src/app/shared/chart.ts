@@ -1,4 +1,4 @@
-import type { Provider } from '@angular/core';
+import { Directive, ElementRef, inject, type Provider } from '@angular/core';
 import {
   BarController,
   BarElement,
@@ -12,8 +12,9 @@ import {
   ScatterController,
   Tooltip,
 } from 'chart.js';
-import { provideCharts } from 'ng2-charts';
+import { BaseChartDirective, provideCharts } from 'ng2-charts';
 import type { Palette } from '../bench/palette';
+import { InTurn } from './turns';
 
 /** The parts of the chart library that are used. */
 export function provideChartParts(): Provider {
@@ -31,6 +32,20 @@ export function provideChartParts(): Provider {
     ],
   });
 }
+
+/**
+ * A chart is painted by the page itself: lent to the graphics, a canvas of this size costs more than it saves, and where
+ * those are busy with the bench the page would wait for them.
+ */
+@Directive({ selector: 'canvas[baseChart]' })
+export class PaintedHere {
+  constructor() {
+    inject<ElementRef<HTMLCanvasElement>>(ElementRef).nativeElement.getContext('2d', { willReadFrequently: true });
+  }
+}
+
+/** What a component with a chart needs. */
+export const CHART = [PaintedHere, BaseChartDirective, InTurn] as const;
 
 /** What all charts have: our inks and faces, no movement, no frame but hairlines. */
 export function chartLook<Kind extends ChartType>({ pencil, sheet, ink }: Palette): ChartOptions<Kind> {

@@ -10,9 +10,7 @@ import {
   viewChild,
 } from '@angular/core';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from './turns';
-import { chartLook } from './chart';
+import { CHART, chartLook } from './chart';
 import { Theme } from './theme';
 import { MatButtonModule } from '@angular/material/button';
 
@@ -32,7 +30,7 @@ export type Brush = readonly [number, number];
 /** A histogram that is its lens's legend too. Dragging over it, or the arrow keys, brush bins; Esc takes the brush off. */
 @Component({
   selector: 'esq-histogram',
-  imports: [BaseChartDirective, InTurn, MatButtonModule],
+  imports: [CHART, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div

@@ -2,11 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, output, s
 import { MatButtonModule } from '@angular/material/button';
 import { type FinisherRow, type Finishers, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
 import { Engine } from '../engine/engine';
 import { Looking } from '../lens/looking';
-import { chartLook } from '../shared/chart';
+import { CHART, chartLook } from '../shared/chart';
 import { Newest } from '../shared/newest';
 import { clock, figure } from '../shared/numbers';
 import { length, shown, told, unitOf } from '../shared/units';
@@ -18,7 +16,7 @@ import { ChosenStep } from './chosenStep';
 /** For the chosen finishing step: what each cutter of the crib, and each pattern, would take and leave. */
 @Component({
   selector: 'esq-finisher-chooser',
-  imports: [BaseChartDirective, InTurn, MatButtonModule],
+  imports: [CHART, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {

@@ -13,9 +13,7 @@ import {
   type Unfinished,
 } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
-import { chartLook } from '../shared/chart';
+import { CHART, chartLook } from '../shared/chart';
 import { Editor } from '../state/editor';
 import { clock, figure } from '../shared/numbers';
 import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
@@ -29,7 +27,7 @@ const MUCH_SLOW = 0.2;
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
-  imports: [MatTableModule, BaseChartDirective, InTurn, MatTooltipModule, MatExpansionModule, MatButtonModule],
+  imports: [MatTableModule, CHART, MatTooltipModule, MatExpansionModule, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepFindings.scss',
   template: `
@@ -107,35 +105,37 @@ const MUCH_SLOW = 0.2;
             >Ridges: 99 % below {{ fine(ridges.all.p99) }} {{ unitOf('mm') }}, asked {{ fine(ridges.asked) }}</span
           >
         </mat-expansion-panel-header>
-        <table mat-table class="bands" [dataSource]="ridges.bands" aria-label="Ridges by the part's slope">
-          <ng-container matColumnDef="slope">
-            <th mat-header-cell *matHeaderCellDef>Slope</th>
-            <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
-          </ng-container>
-          <ng-container matColumnDef="p50">
-            <th mat-header-cell *matHeaderCellDef class="number">Median</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p50) }}</td>
-          </ng-container>
-          <ng-container matColumnDef="p99">
-            <th mat-header-cell *matHeaderCellDef class="number">99 %</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p99) }}</td>
-          </ng-container>
-          <ng-container matColumnDef="highest">
-            <th mat-header-cell *matHeaderCellDef class="number">Highest</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ fine(band.highest) }}</td>
-          </ng-container>
-          <tr mat-header-row *matHeaderRowDef="ridgeColumns"></tr>
-          <tr mat-row *matRowDef="let row; columns: ridgeColumns"></tr>
-        </table>
-        <div class="row">
-          <span class="place">The highest is at {{ whereIsPoint(ridges.at) }}</span>
-          <button matButton class="plain" (click)="standNear.emit(asPlace(ridges))">Show</button>
-        </div>
-        <p class="pencil">
-          Along the normal, at {{ figure(ridges.all.count, 0) }} places of the surface by the balls that pass them.
-          {{ figure(100 * ridges.outOfReach, 0) }} % is out of this cutter's reach,
-          {{ figure(100 * ridges.notCut, 0) }} % this step does not come to.
-        </p>
+        <ng-template matExpansionPanelContent>
+          <table mat-table class="bands" [dataSource]="ridges.bands" aria-label="Ridges by the part's slope">
+            <ng-container matColumnDef="slope">
+              <th mat-header-cell *matHeaderCellDef>Slope</th>
+              <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
+            </ng-container>
+            <ng-container matColumnDef="p50">
+              <th mat-header-cell *matHeaderCellDef class="number">Median</th>
+              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p50) }}</td>
+            </ng-container>
+            <ng-container matColumnDef="p99">
+              <th mat-header-cell *matHeaderCellDef class="number">99 %</th>
+              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p99) }}</td>
+            </ng-container>
+            <ng-container matColumnDef="highest">
+              <th mat-header-cell *matHeaderCellDef class="number">Highest</th>
+              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.highest) }}</td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="ridgeColumns"></tr>
+            <tr mat-row *matRowDef="let row; columns: ridgeColumns"></tr>
+          </table>
+          <div class="row">
+            <span class="place">The highest is at {{ whereIsPoint(ridges.at) }}</span>
+            <button matButton class="plain" (click)="standNear.emit(asPlace(ridges))">Show</button>
+          </div>
+          <p class="pencil">
+            Along the normal, at {{ figure(ridges.all.count, 0) }} places of the surface by the balls that pass them.
+            {{ figure(100 * ridges.outOfReach, 0) }} % is out of this cutter's reach,
+            {{ figure(100 * ridges.notCut, 0) }} % this step does not come to.
+          </p>
+        </ng-template>
       </mat-expansion-panel>
     }
     @if (f.contact; as contact) {
@@ -156,32 +156,35 @@ const MUCH_SLOW = 0.2;
           Stays above {{ length(left.most) }} {{ unitOf('mm') }}: up to {{ length(thickest(left)) }}
           {{ unitOf('mm') }} on {{ area(areaOf(left), 1) }} {{ unitOf('cm²') }}
         </mat-expansion-panel-header>
-        <table mat-table class="bands" [dataSource]="left.bands" aria-label="What stays, by the part's slope">
-          <ng-container matColumnDef="slope">
-            <th mat-header-cell *matHeaderCellDef>Slope</th>
-            <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
-          </ng-container>
-          <ng-container matColumnDef="thickest">
-            <th mat-header-cell *matHeaderCellDef class="number">Up to, {{ unitOf('mm') }}</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ length(band.thickest) }}</td>
-          </ng-container>
-          <ng-container matColumnDef="area">
-            <th mat-header-cell *matHeaderCellDef class="number">On, cm²</th>
-            <td mat-cell *matCellDef="let band" class="number">{{ area(band.area, 2) }}</td>
-          </ng-container>
-          <tr mat-header-row *matHeaderRowDef="bandColumns"></tr>
-          <tr mat-row *matRowDef="let row; columns: bandColumns"></tr>
-        </table>
-        <p class="pencil">Most of it is here:</p>
-        @for (place of left.places; track $index) {
-          <div class="row">
-            <span class="place">
-              {{ length(place.thickest) }} {{ unitOf('mm') }} at X {{ length(place.x, 1) }} Y {{ length(place.y, 1) }} Z
-              {{ length(place.z, 1) }}
-            </span>
-            <button matButton class="plain" (click)="stand.emit(place.motion)">Show</button>
-          </div>
-        }
+        <ng-template matExpansionPanelContent>
+          <table mat-table class="bands" [dataSource]="left.bands" aria-label="What stays, by the part's slope">
+            <ng-container matColumnDef="slope">
+              <th mat-header-cell *matHeaderCellDef>Slope</th>
+              <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
+            </ng-container>
+            <ng-container matColumnDef="thickest">
+              <th mat-header-cell *matHeaderCellDef class="number">Up to, {{ unitOf('mm') }}</th>
+              <td mat-cell *matCellDef="let band" class="number">{{ length(band.thickest) }}</td>
+            </ng-container>
+            <ng-container matColumnDef="area">
+              <th mat-header-cell *matHeaderCellDef class="number">On, cm²</th>
+              <td mat-cell *matCellDef="let band" class="number">{{ area(band.area, 2) }}</td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="bandColumns"></tr>
+            <tr mat-row *matRowDef="let row; columns: bandColumns"></tr>
+          </table>
+          <p class="pencil">Most of it is here:</p>
+          @for (place of left.places; track $index) {
+            <div class="row">
+              <span class="place">
+                {{ length(place.thickest) }} {{ unitOf('mm') }} at X {{ length(place.x, 1) }} Y
+                {{ length(place.y, 1) }} Z
+                {{ length(place.z, 1) }}
+              </span>
+              <button matButton class="plain" (click)="stand.emit(place.motion)">Show</button>
+            </div>
+          }
+        </ng-template>
       </mat-expansion-panel>
     }
     @if (notes().length > 0) {
@@ -189,16 +192,19 @@ const MUCH_SLOW = 0.2;
         <mat-expansion-panel-header
           >{{ notes().length }} {{ notes().length === 1 ? 'thing' : 'things' }} to look at</mat-expansion-panel-header
         >
-        @for (note of notes().slice(0, 20); track $index) {
-          <div class="row">
-            <span class="place"
-              >{{ told(note.why) }}: X {{ length(note.x, 1) }} Y {{ length(note.y, 1) }} Z {{ length(note.z, 1) }}</span
-            >
-            <button matButton class="plain" (click)="standNear.emit({ ...note, count: 1, lowest: note.z })">
-              Show
-            </button>
-          </div>
-        }
+        <ng-template matExpansionPanelContent>
+          @for (note of notes().slice(0, 20); track $index) {
+            <div class="row">
+              <span class="place"
+                >{{ told(note.why) }}: X {{ length(note.x, 1) }} Y {{ length(note.y, 1) }} Z
+                {{ length(note.z, 1) }}</span
+              >
+              <button matButton class="plain" (click)="standNear.emit({ ...note, count: 1, lowest: note.z })">
+                Show
+              </button>
+            </div>
+          }
+        </ng-template>
       </mat-expansion-panel>
     }
     @if (leftOut(); as places) {
@@ -206,12 +212,14 @@ const MUCH_SLOW = 0.2;
         <mat-expansion-panel-header
           >{{ places.length }} {{ places.length === 1 ? 'place' : 'places' }} left out</mat-expansion-panel-header
         >
-        @for (place of places.slice(0, 20); track $index) {
-          <div class="row">
-            <span class="place">{{ told(place.why) }}: {{ whereIs(place) }}</span>
-            <button matButton class="plain" (click)="standNear.emit(place)">Show</button>
-          </div>
-        }
+        <ng-template matExpansionPanelContent>
+          @for (place of places.slice(0, 20); track $index) {
+            <div class="row">
+              <span class="place">{{ told(place.why) }}: {{ whereIs(place) }}</span>
+              <button matButton class="plain" (click)="standNear.emit(place)">Show</button>
+            </div>
+          }
+        </ng-template>
       </mat-expansion-panel>
     }
   `,

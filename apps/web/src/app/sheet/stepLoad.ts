@@ -5,9 +5,7 @@ import { MatTableModule } from '@angular/material/table';
 import { LOAD_QUANTITIES, type LoadFigure, type LoadQuantity, type StepFigures } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
-import { chartLook } from '../shared/chart';
+import { CHART, chartLook } from '../shared/chart';
 import { ChoiceField } from '../shared/choiceField';
 import { LOAD_OPTIONS, LoadChoice, loadNumber, loadUnit, loadWords } from '../shared/loadChoice';
 import { clock, figure } from '../shared/numbers';
@@ -23,7 +21,7 @@ interface Row {
 /** How hard a calculated step cuts: each quantity with its limits, and the chosen one over the step's time. */
 @Component({
   selector: 'esq-step-load',
-  imports: [BaseChartDirective, InTurn, ChoiceField, MatButtonModule, MatExpansionModule, MatTableModule],
+  imports: [CHART, ChoiceField, MatButtonModule, MatExpansionModule, MatTableModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (load(); as l) {
@@ -31,60 +29,62 @@ interface Row {
         <mat-expansion-panel-header>
           <span [class.wrong]="over().length > 0">{{ brief() }}</span>
         </mat-expansion-panel-header>
-        @for (row of over(); track row.id) {
-          <p class="stale" role="note" data-testid="load-over">
-            {{ row.name }} is above its limit of {{ words(row.id, row.figure.limit!) }} over
-            {{ percent(row.figure.above) }} of the way in steel, {{ words(row.id, row.figure.most) }} at the most.
-            <button matButton class="plain" (click)="stand.emit(row.figure.motion)">Show</button>
+        <ng-template matExpansionPanelContent>
+          @for (row of over(); track row.id) {
+            <p class="stale" role="note" data-testid="load-over">
+              {{ row.name }} is above its limit of {{ words(row.id, row.figure.limit!) }} over
+              {{ percent(row.figure.above) }} of the way in steel, {{ words(row.id, row.figure.most) }} at the most.
+              <button matButton class="plain" (click)="stand.emit(row.figure.motion)">Show</button>
+            </p>
+          }
+          <esq-choice-field
+            label="Over the step's time"
+            key="load"
+            [value]="choice.quantity()"
+            [options]="options"
+            (chosen)="choice.quantity.set($any($event))"
+          />
+          <div class="chart" role="img" [attr.aria-label]="chart().words">
+            <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
+          </div>
+          <table mat-table class="bands" [dataSource]="rows()" aria-label="Load in steel">
+            <ng-container matColumnDef="name">
+              <th mat-header-cell *matHeaderCellDef>In steel</th>
+              <td mat-cell *matCellDef="let row" [attr.title]="row.name">
+                {{ row.symbol }} <span class="unit">{{ unit(row.id) }}</span>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="p50">
+              <th mat-header-cell *matHeaderCellDef class="number">Half</th>
+              <td mat-cell *matCellDef="let row" class="number">{{ number(row.id, row.figure.p50) }}</td>
+            </ng-container>
+            <ng-container matColumnDef="p95">
+              <th mat-header-cell *matHeaderCellDef class="number">95 %</th>
+              <td mat-cell *matCellDef="let row" class="number">{{ number(row.id, row.figure.p95) }}</td>
+            </ng-container>
+            <ng-container matColumnDef="most">
+              <th mat-header-cell *matHeaderCellDef class="number">Most</th>
+              <td mat-cell *matCellDef="let row" class="number">
+                <button
+                  matButton
+                  class="plain cell"
+                  [class.wrong]="isOver(row.figure)"
+                  [attr.aria-label]="'Show the most of ' + row.name"
+                  (click)="stand.emit(row.figure.motion)"
+                >
+                  {{ number(row.id, row.figure.most) }}
+                </button>
+              </td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="columns"></tr>
+            <tr mat-row *matRowDef="let row; columns: columns"></tr>
+          </table>
+          <p class="pencil">
+            Half and 95 % of the way in steel are below these. Angle and width are those of cuts, all else with the ways
+            in; the force is that of all teeth, on the mean of a turn.
+            <button matButton class="plain ask" data-testid="show-load" (click)="show()">Show on the steel</button>
           </p>
-        }
-        <esq-choice-field
-          label="Over the step's time"
-          key="load"
-          [value]="choice.quantity()"
-          [options]="options"
-          (chosen)="choice.quantity.set($any($event))"
-        />
-        <div class="chart" role="img" [attr.aria-label]="chart().words">
-          <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
-        </div>
-        <table mat-table class="bands" [dataSource]="rows()" aria-label="Load in steel">
-          <ng-container matColumnDef="name">
-            <th mat-header-cell *matHeaderCellDef>In steel</th>
-            <td mat-cell *matCellDef="let row" [attr.title]="row.name">
-              {{ row.symbol }} <span class="unit">{{ unit(row.id) }}</span>
-            </td>
-          </ng-container>
-          <ng-container matColumnDef="p50">
-            <th mat-header-cell *matHeaderCellDef class="number">Half</th>
-            <td mat-cell *matCellDef="let row" class="number">{{ number(row.id, row.figure.p50) }}</td>
-          </ng-container>
-          <ng-container matColumnDef="p95">
-            <th mat-header-cell *matHeaderCellDef class="number">95 %</th>
-            <td mat-cell *matCellDef="let row" class="number">{{ number(row.id, row.figure.p95) }}</td>
-          </ng-container>
-          <ng-container matColumnDef="most">
-            <th mat-header-cell *matHeaderCellDef class="number">Most</th>
-            <td mat-cell *matCellDef="let row" class="number">
-              <button
-                matButton
-                class="plain cell"
-                [class.wrong]="isOver(row.figure)"
-                [attr.aria-label]="'Show the most of ' + row.name"
-                (click)="stand.emit(row.figure.motion)"
-              >
-                {{ number(row.id, row.figure.most) }}
-              </button>
-            </td>
-          </ng-container>
-          <tr mat-header-row *matHeaderRowDef="columns"></tr>
-          <tr mat-row *matRowDef="let row; columns: columns"></tr>
-        </table>
-        <p class="pencil">
-          Half and 95 % of the way in steel are below these. Angle and width are those of cuts, all else with the ways
-          in; the force is that of all teeth, on the mean of a turn.
-          <button matButton class="plain ask" data-testid="show-load" (click)="show()">Show on the steel</button>
-        </p>
+        </ng-template>
       </mat-expansion-panel>
     }
   `,

@@ -3,10 +3,8 @@ import { MatButtonModule } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { advisedStickOut, clearShare, HOUSE_BODY_ROOM, type StepFigures, toolOf, toolsOf } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
 import { House } from '../keeping/house';
-import { chartLook } from '../shared/chart';
+import { CHART, chartLook } from '../shared/chart';
 import { clock, figure } from '../shared/numbers';
 import { Theme } from '../shared/theme';
 import { length, sizeOfUnit, unitOf } from '../shared/units';
@@ -20,7 +18,7 @@ const MUCH_LONGER_MM = 10;
 /** How far the chosen step's cutter has to stand out, along its cutting length; and the ways out when it does not. */
 @Component({
   selector: 'esq-step-reach',
-  imports: [BaseChartDirective, InTurn, MatButtonModule, MatExpansionModule],
+  imports: [CHART, MatButtonModule, MatExpansionModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (shown(); as s) {
@@ -28,59 +26,63 @@ const MUCH_LONGER_MM = 10;
         <mat-expansion-panel-header>
           <span [class.wrong]="s.isShort" [class.stale]="s.close">{{ s.brief }}</span>
         </mat-expansion-panel-header>
-        <div class="chart" role="img" [attr.aria-label]="s.brief">
-          <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
-        </div>
-        @if (isSafe()) {
-          <div class="ways" role="group" aria-label="Ways out">
-            <button matButton class="way" data-testid="way-whole" (click)="keepSafe(false)">
-              <span>Plan all of it again</span>
-              <span class="pencil"
-                >Now only what shank and holder clear is cut. What all of it needs is known when it is planned
-                whole.</span
-              >
-            </button>
+        <ng-template matExpansionPanelContent>
+          <div class="chart" role="img" [attr.aria-label]="s.brief">
+            <canvas *esqInTurn baseChart type="line" [data]="chart().data" [options]="chart().options"></canvas>
           </div>
-        } @else if (s.isShort) {
-          <div class="ways" role="group" aria-label="Ways out">
-            @if (s.ways?.longer; as longer) {
-              <button matButton class="way" data-testid="way-longer" (click)="take(longer)">
-                <span>{{ longerWords(longer) }}</span>
-                <span class="number">{{ clock(longer.time) }}</span>
-                <span class="pencil">All of it is cut.</span>
-              </button>
-            } @else if (s.ways?.isHolder) {
-              <p class="pencil">
-                This cutter can stand out {{ length(s.ways?.longest ?? 0, 0) }} {{ unitOf('mm') }} at most, and the crib
-                has no longer one like it.
-              </p>
-            } @else {
-              <p class="pencil">
-                It is the shank or neck that touches: standing out farther does not help, a slimmer one does.
-              </p>
-            }
-            <button matButton class="way" data-testid="way-safe" (click)="keepSafe(true)">
-              <span>Cut only what clears</span>
-              @if (s.ways?.isHolder) {
-                <span class="number">{{ clock(s.ways?.safeTime ?? 0) }}</span>
+          @if (isSafe()) {
+            <div class="ways" role="group" aria-label="Ways out">
+              <button matButton class="way" data-testid="way-whole" (click)="keepSafe(false)">
+                <span>Plan all of it again</span>
                 <span class="pencil"
-                  >About {{ percent(1 - (s.ways?.share ?? 1)) }} of the length stays for a later step.</span
+                  >Now only what shank and holder clear is cut. What all of it needs is known when it is planned
+                  whole.</span
                 >
-              }
-            </button>
-            @if (s.ways?.longer; as longer) {
-              <button matButton class="way" data-testid="way-divide" (click)="divide(longer)">
-                <span>Divide: the rest by a longer one</span>
-                <span class="number">{{ s.divided }}</span>
-                <span class="pencil">A step behind this one does what it cannot reach, from the steel it leaves.</span>
               </button>
-            }
-          </div>
-        } @else if (s.close) {
-          <p class="stale" role="note" data-testid="reach-close">{{ s.close }}</p>
-        } @else if (s.tooLong) {
-          <p class="pencil">{{ s.tooLong }}</p>
-        }
+            </div>
+          } @else if (s.isShort) {
+            <div class="ways" role="group" aria-label="Ways out">
+              @if (s.ways?.longer; as longer) {
+                <button matButton class="way" data-testid="way-longer" (click)="take(longer)">
+                  <span>{{ longerWords(longer) }}</span>
+                  <span class="number">{{ clock(longer.time) }}</span>
+                  <span class="pencil">All of it is cut.</span>
+                </button>
+              } @else if (s.ways?.isHolder) {
+                <p class="pencil">
+                  This cutter can stand out {{ length(s.ways?.longest ?? 0, 0) }} {{ unitOf('mm') }} at most, and the
+                  crib has no longer one like it.
+                </p>
+              } @else {
+                <p class="pencil">
+                  It is the shank or neck that touches: standing out farther does not help, a slimmer one does.
+                </p>
+              }
+              <button matButton class="way" data-testid="way-safe" (click)="keepSafe(true)">
+                <span>Cut only what clears</span>
+                @if (s.ways?.isHolder) {
+                  <span class="number">{{ clock(s.ways?.safeTime ?? 0) }}</span>
+                  <span class="pencil"
+                    >About {{ percent(1 - (s.ways?.share ?? 1)) }} of the length stays for a later step.</span
+                  >
+                }
+              </button>
+              @if (s.ways?.longer; as longer) {
+                <button matButton class="way" data-testid="way-divide" (click)="divide(longer)">
+                  <span>Divide: the rest by a longer one</span>
+                  <span class="number">{{ s.divided }}</span>
+                  <span class="pencil"
+                    >A step behind this one does what it cannot reach, from the steel it leaves.</span
+                  >
+                </button>
+              }
+            </div>
+          } @else if (s.close) {
+            <p class="stale" role="note" data-testid="reach-close">{{ s.close }}</p>
+          } @else if (s.tooLong) {
+            <p class="pencil">{{ s.tooLong }}</p>
+          }
+        </ng-template>
       </mat-expansion-panel>
     }
   `,

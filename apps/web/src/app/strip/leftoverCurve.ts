@@ -1,18 +1,21 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
-import { chartLook } from '../shared/chart';
+import type { ChartOptions, Scale } from 'chart.js';
+import { CHART, chartLook } from '../shared/chart';
 import { length, unitOf } from '../shared/units';
 import { Theme } from '../shared/theme';
 import { planFeature } from '../state/plan.reducer';
 import type { Block } from './layout';
 
+/** An axis that is not seen needs no numbers written for it. */
+const withoutTicks = (axis: Scale): void => {
+  axis.ticks = [];
+};
+
 /** What is left over after each step, over the strip. */
 @Component({
   selector: 'esq-leftover-curve',
-  imports: [BaseChartDirective, InTurn],
+  imports: [CHART],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (leftover(); as l) {
@@ -60,8 +63,8 @@ export class LeftoverCurve {
       ...chartLook<'line'>(palette),
       layout: { padding: { top: 3, bottom: 3 } },
       scales: {
-        x: { type: 'linear', min: 0, max: this.length(), display: false },
-        y: { min: 0, max: 1.02, display: false },
+        x: { type: 'linear', min: 0, max: this.length(), display: false, afterBuildTicks: withoutTicks },
+        y: { min: 0, max: 1.02, display: false, afterBuildTicks: withoutTicks },
       },
       events: [],
     };

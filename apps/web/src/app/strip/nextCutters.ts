@@ -3,9 +3,7 @@ import { MatButtonModule } from '@angular/material/button';
 import { type CutterRow, isCancelled, messageOf, toolOf, toolTitle } from '@esquisse/core';
 import { Engine } from '../engine/engine';
 import type { ChartOptions } from 'chart.js';
-import { BaseChartDirective } from 'ng2-charts';
-import { InTurn } from '../shared/turns';
-import { chartLook } from '../shared/chart';
+import { CHART, chartLook } from '../shared/chart';
 import { clock } from '../shared/numbers';
 import { length, size, sizeOfUnit, told, unitOf, volume as volumeIn } from '../shared/units';
 import { Theme } from '../shared/theme';
@@ -16,7 +14,7 @@ import { Looking } from '../lens/looking';
 /** For the steel at a place of the plan: what each cutter of the crib would take of what is left, and leave. */
 @Component({
   selector: 'esq-next-cutters',
-  imports: [BaseChartDirective, InTurn, MatButtonModule],
+  imports: [CHART, MatButtonModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem()) {

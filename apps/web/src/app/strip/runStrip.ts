@@ -8,7 +8,6 @@ import {
   ElementRef,
   inject,
   signal,
-  untracked,
   viewChild,
 } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
@@ -32,6 +31,7 @@ import { runOf } from '../engine/runs';
 import { motionAt } from './motionAt';
 import { Playback } from './playback';
 import { StepChooser } from './stepChooser';
+import { Turns } from '../shared/turns';
 import { told } from '../shared/units';
 
 /** Room for the steps before it was measured, pixels. */
@@ -150,6 +150,8 @@ export class RunStrip {
   /** A block is dragged: letting it go is no press of it. */
   protected isDragged = false;
 
+  private readonly turns = inject(Turns);
+
   constructor() {
     const { playback } = this;
     const destroy = inject(DestroyRef);
@@ -158,10 +160,11 @@ export class RunStrip {
       observer.observe(this.along().nativeElement);
       destroy.onDestroy(() => observer.disconnect());
     });
-    // the playhead is kept in sight
+    destroy.onDestroy(() => this.turns.forget('reveal'));
+    // the playhead is kept in sight, as soon as what was drawn has its place
     effect(() => {
       const head = this.head();
-      untracked(() => this.reveal(head));
+      this.turns.next('reveal', () => this.reveal(head));
     });
     inject(Keys).bind(
       [
