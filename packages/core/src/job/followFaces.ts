@@ -31,7 +31,8 @@ export function followFaces(
     const values = { ...step.values };
     for (const field of kindOf(step.kind)?.fields ?? []) {
       const value = values[field.key];
-      if (!field.height || typeof value !== 'number') continue;
+      // what is bound goes with what it is bound to
+      if (!field.height || typeof value !== 'number' || step.bound?.[field.key]) continue;
       const level = levels.find((l) => Math.abs(l.from - zeroBefore - value) < TAKEN_MM);
       if (!level) continue;
       const to = Math.round((level.to - zeroAfter) * 1e4) / 1e4;

@@ -13,6 +13,7 @@ import { LIMIT_SIDES } from '../field/bounds';
 import { machineSchema } from '../load/machine';
 import { materialSchema } from '../load/material';
 import { relationsSchema } from '../tool/relative';
+import { boundHeightsSchema } from './boundHeights';
 import { COOLANTS } from '../tool/coolants';
 import { stepCuttingSchema } from '../load/stepCutting';
 import { stepTravelSchema } from '../link/stepTravel';
@@ -210,6 +211,8 @@ export const stepSchema = z
     values: z.record(z.string(), z.union([z.number(), z.string(), z.boolean(), z.null()])),
     /** Values that were typed by the cutter's sizes. */
     relations: relationsSchema,
+    /** Places of the part that heights among the values are bound to. */
+    bound: boundHeightsSchema,
     limits: z.array(stepLimitSchema).max(50).default([]),
     /** A step that is off is neither calculated nor posted: the next one begins with the steel before it. */
     enabled: z.boolean().default(true),

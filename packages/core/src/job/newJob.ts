@@ -53,5 +53,5 @@ export function newJob({ id, name, part, material, machine, post, crib, steps }:
 /** A step without what held it to the part that it was made for. */
 function freed(step: Step): Step {
   const heights = (kindOf(step.kind)?.fields ?? []).filter((f) => f.height).map((f) => [f.key, null] as const);
-  return { ...step, values: { ...step.values, ...Object.fromEntries(heights) }, limits: [] };
+  return { ...step, values: { ...step.values, ...Object.fromEntries(heights) }, bound: undefined, limits: [] };
 }

@@ -13,9 +13,12 @@ import {
   facesOf,
   fileHash,
   followFacePicks,
+  followBound,
   followFaces,
   type FollowedOutline,
+  type MovedLevels,
   type Followed,
+  type FollowedBound,
   followOutlines,
   type Job,
   type Rivals,
@@ -69,7 +72,7 @@ export interface Outside {
 interface Revision {
   readonly part: TriangleMesh;
   readonly report: RevisionReport;
-  readonly followed: readonly Followed[];
+  readonly followed: readonly (Followed | FollowedBound)[];
   readonly outlines: readonly FollowedOutline[];
 }
 
@@ -211,14 +214,17 @@ export class Planner {
       now?.hash === next.part.hash && now.unit === next.part.unit && !isAlike(now.scale, next.part.scale);
     const { report, pairs } = isScaled ? compareScaled(was, is) : compareRevisions(was, is);
     this.revision = undefined;
-    // a part that shares few faces with the one before is another part
-    if (report.same + report.moved.length <= report.gone.length) return next;
-    const zero = workZeroPoint(next, laidBoxes(is, blank && layMesh(blank, lay)))[2];
-    const heights = followFaces(next, report.levels, this.zeroHeight(), zero);
+    const boxes = laidBoxes(is, blank && layMesh(blank, lay));
+    const bound = (levels: MovedLevels) =>
+      followBound({ job: this.job!, boxes: this.boxes()! }, { job: next, boxes }, levels);
+    // a part that shares few faces with the one before is another part: its top and lowest place it has all the same
+    if (report.same + report.moved.length <= report.gone.length) return bound([]).job;
+    const held = bound(report.levels);
+    const heights = followFaces(held.job, report.levels, this.zeroHeight(), workZeroPoint(next, boxes)[2]);
     const outlines = followOutlines(heights.job, was, is, pairs);
     const picks = followFacePicks(outlines.job, before, part, pairs);
-    const held = [...outlines.followed, ...picks.followed];
-    this.revision = { part, report, followed: heights.followed, outlines: held };
+    const limits = [...outlines.followed, ...picks.followed];
+    this.revision = { part, report, followed: [...held.followed, ...heights.followed], outlines: limits };
     return picks.job;
   }
 

@@ -2,6 +2,7 @@ import type {
   Body3,
   Box,
   Followed,
+  FollowedBound,
   FollowedOutline,
   LaidBoxes,
   LeftoverFigures,
@@ -75,7 +76,7 @@ export interface PieceView {
   /** What changed against the part that was there before, in the oriented frame. */
   readonly revision?: RevisionReport | undefined;
   /** Heights of steps that went with their faces. */
-  readonly followed: readonly Followed[];
+  readonly followed: readonly (Followed | FollowedBound)[];
   /** Their limits in plan view that went with theirs, or could not. */
   readonly outlines: readonly FollowedOutline[];
 }

@@ -2,9 +2,10 @@ import { signal } from '@angular/core';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { MatSelectHarness } from '@angular/material/select/testing';
-import { toolOf } from '@esquisse/core';
+import { type Box, toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
+import type { PieceView } from '../engine/views';
 import { Drawings } from '../keeping/drawings';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
@@ -16,9 +17,13 @@ describe('the sheet of a step', () => {
   let store: Store;
   let fixture: ComponentFixture<StepSheet>;
   let host: HTMLElement;
+  const piece = signal<PieceView | undefined>(undefined);
 
   beforeEach(async () => {
-    store = aPage(twoSteps(), {}, [{ provide: Drawings, useValue: { notes: signal([]) } }]);
+    piece.set(undefined);
+    store = aPage(twoSteps(), { piece, stop: () => undefined, expected: () => Promise.resolve(undefined) }, [
+      { provide: Drawings, useValue: { notes: signal([]) } },
+    ]);
     fixture = TestBed.createComponent(StepSheet);
     host = fixture.nativeElement as HTMLElement;
     await fixture.whenStable();
@@ -32,6 +37,13 @@ describe('the sheet of a step', () => {
   };
   const choose = async (stepId: string): Promise<void> => {
     store.dispatch(JobActions.stepSelected({ stepId }));
+    await fixture.whenStable();
+  };
+  /** Opens all that is folded: what a fold holds is made then. */
+  const unfold = async (): Promise<void> => {
+    await fixture.whenStable();
+    for (const head of host.querySelectorAll<HTMLElement>('mat-expansion-panel-header[aria-expanded="false"]'))
+      head.click();
     await fixture.whenStable();
   };
   const values = (k: number): Record<string, unknown> => store.selectSignal(jobFeature.selectJob)()!.steps[k]!.values;
@@ -129,7 +141,7 @@ describe('the sheet of a step', () => {
     const place = { x: 3, y: 10, z: 5, area: 4, thickest: 0.4, slope: 80, motion: 3 };
     const bands = [{ from: 75, to: 90, area: 250, thickest: 0.4 }];
     told(store, [summaryOf('s1', { unfinished: { most: 0.02, bands, places: [place] } })], ['s1']);
-    await fixture.whenStable();
+    await unfold();
     const section = host.querySelector('[data-testid="unfinished"]')!;
     expect(section.querySelector('mat-expansion-panel-header')!.textContent.replace(/\s+/g, ' ')).toContain(
       'Stays above 0.020 mm: up to 0.400 mm on 2.5 cm²',
@@ -148,14 +160,14 @@ describe('the sheet of a step', () => {
     expect(headings()).toContain('1 thing to look at');
     expect(headings()).not.toContain('a full slot');
     TestBed.inject(Editor).make('piece', (job) => ({ ...job, hardSteel: true }));
-    await fixture.whenStable();
+    await unfold();
     expect(headings()).toContain('2 things to look at');
     expect(headings()).toContain('Hard steel: a full slot');
   });
 
   it('shows what was left out, and stands at the motion that passes nearest to it', async () => {
     told(store, [summaryOf('s1', { leftOut: [{ x: 9, y: 6, z: 4, why: 'Too narrow' }] as never })], ['s1']);
-    await fixture.whenStable();
+    await unfold();
     const row = [...host.querySelectorAll('.place')].find((e) => e.textContent.includes('Too narrow'))!.parentElement!;
     row.querySelector('button')!.click();
     expect(store.selectSignal(planFeature.selectMoment)()).toEqual({ stepId: 's1', motion: 2 });
@@ -186,12 +198,48 @@ describe('the sheet of a step', () => {
   it('tells where nothing touches, but with less room than is usual', async () => {
     const reach = [...Array<number>(59).fill(1)];
     told(store, [summaryOf('s1', { neededStickOut: 59.6, reach })], ['s1']);
-    await fixture.whenStable();
+    await unfold();
     const close = host.querySelector('[data-testid="reach-close"]')!;
     expect(close.textContent).toContain('clears by 0.4');
     told(store, [summaryOf('s1', { neededStickOut: 58.9, reach })], ['s1']);
     await fixture.whenStable();
     expect(host.querySelector('[data-testid="reach-close"]')).toBeNull();
+  });
+
+  it('a height bound to the part stays there when the zero moves; typed as an offset, and let go', async () => {
+    const part: Box = { minX: 0, maxX: 80, minY: 0, maxY: 50, minZ: -7, maxZ: 30 };
+    piece.set({ boxes: { part } } as never);
+    told(store, [], []);
+    await fixture.whenStable();
+    const press = async (label: RegExp): Promise<void> => {
+      [...document.querySelectorAll<HTMLElement>('button')]
+        .find((b) => label.test(b.getAttribute('aria-label') ?? b.textContent))!
+        .click();
+      await fixture.whenStable();
+    };
+    await press(/^Bind Down to height/);
+    await press(/To the part's lowest place/);
+    expect(values(0)['bottom']).toBe(-37);
+    await set('bottom above', '0.5');
+    expect(values(0)['bottom']).toBe(-36.5);
+    const editor = TestBed.inject(Editor);
+    const zeroAt = (z: 'high' | 'low') =>
+      editor.change((job) => ({
+        ...job,
+        setup: { ...job.setup, workZero: { ...job.setup.workZero, z } },
+      }));
+    told(store, [], []);
+    expect(zeroAt('low')).toBeUndefined();
+    expect(values(0)['bottom']).toBe(0.5);
+    // as long as it is not known how the part lies nothing is guessed
+    expect(zeroAt('high')).toContain('still being read');
+    expect(values(0)['bottom']).toBe(0.5);
+    told(store, [], []);
+    await fixture.whenStable();
+    await press(/^Let Down to height go/);
+    told(store, [], []);
+    expect(zeroAt('high')).toBeUndefined();
+    expect(values(0)['bottom']).toBe(0.5);
   });
 
   it('says that its figures are of an earlier state once a value is changed', async () => {

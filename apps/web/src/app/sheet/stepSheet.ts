@@ -30,6 +30,7 @@ import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { ChosenStep } from './chosenStep';
+import { HeightBound } from './heightBound';
 import { StepActions } from './stepActions';
 import { StepCutter } from './stepCutter';
 import { StepCutting } from './stepCutting';
@@ -64,6 +65,7 @@ interface Piece {
     ChoiceField,
     MatButtonModule,
     Fold,
+    HeightBound,
     StepActions,
     StepCutter,
     StepCutting,
@@ -175,6 +177,9 @@ interface Piece {
                     [offers]="offers(f)"
                     (offered)="keepHouse(f.key, $event)"
                   />
+                  @if (f.height) {
+                    <esq-height-bound [field]="f" />
+                  }
                   @for (other of f.also; track other.label) {
                     <esq-value-field
                       [label]="other.label"

@@ -1,5 +1,6 @@
 import {
   type Assembly,
+  type BoundHeight,
   type Crib,
   type Cutter,
   type Extension,
@@ -18,6 +19,7 @@ import {
   type Tool,
   toolOf,
   toolsOf,
+  withBound,
   type Value,
 } from '@esquisse/core';
 
@@ -38,9 +40,29 @@ export function withValue(job: Job, id: string, key: string, value: Value, relat
     ...job,
     steps: job.steps.map((s) =>
       s.id === id
-        ? { ...s, values: { ...s.values, [key]: value }, relations: withRelation(s.relations, key, relation) }
+        ? {
+            ...s,
+            values: { ...s.values, [key]: value },
+            relations: withRelation(s.relations, key, relation),
+            // a height that is open or relative to the cutter is bound to no place
+            bound: withBound(s.bound, key, typeof value === 'number' && !relation ? s.bound?.[key] : undefined),
+          }
         : s,
     ),
+  };
+}
+
+/** A height of a step at a place of the part, and bound to it. */
+export function withBoundValue(job: Job, id: string, key: string, value: number, bound: BoundHeight): Job {
+  const next = withValue(job, id, key, value);
+  return { ...next, steps: next.steps.map((s) => (s.id === id ? { ...s, bound: withBound(s.bound, key, bound) } : s)) };
+}
+
+/** A height of a step that stays, and is bound to no place any more. */
+export function withoutBound(job: Job, id: string, key: string): Job {
+  return {
+    ...job,
+    steps: job.steps.map((s) => (s.id === id ? { ...s, bound: withBound(s.bound, key, undefined) } : s)),
   };
 }
 

@@ -1,8 +1,17 @@
 import { inject, Injectable } from '@angular/core';
-import { EsquisseError, type Job, parseJob, shared, withFollowingData, withRelations } from '@esquisse/core';
+import {
+  EsquisseError,
+  followBound,
+  type Job,
+  parseJob,
+  shared,
+  withFollowingData,
+  withRelations,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
+import { Engine } from '../engine/engine';
 import { JobActions, jobFeature } from './job.reducer';
-import { PlanActions, type Trouble } from './plan.reducer';
+import { PlanActions, planFeature, type Trouble } from './plan.reducer';
 
 const READ_ONLY = 'This job is open in another tab, and can be changed there only. Take it over to change it here.';
 
@@ -11,6 +20,8 @@ const READ_ONLY = 'This job is open in another tab, and can be changed there onl
 export class Editor {
   private readonly store = inject(Store);
   readonly job = this.store.selectSignal(jobFeature.selectJob);
+  private readonly engine = inject(Engine);
+  private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
 
   /** Makes a change; why it was not taken is told at the top of the page. @returns whether it was taken */
@@ -32,7 +43,7 @@ export class Editor {
     if (this.readOnly()) return READ_ONLY;
     try {
       // relations go with the cutters, speeds and feeds that follow a cut with whatever they were calculated from
-      const changed = withRelations(parseJob(change(job), 'The job'));
+      const changed = this.withBoundHeights(job, withRelations(parseJob(change(job), 'The job')));
       const next = shared(job, parseJob(withFollowingData(changed), 'The job'));
       if (next !== job)
         this.store.dispatch(
@@ -44,4 +55,24 @@ export class Editor {
       return error.message.replace(/^The job: [^:]*: /, '');
     }
   }
+
+  /**
+   * Heights that are bound to places of the part stay there when the zero or the block moves. What goes with another part is
+   * worked out where that is read.
+   *
+   * @throws EsquisseError when it is not known yet how the part lies
+   */
+  private withBoundHeights(before: Job, after: Job): Job {
+    if (before.id !== after.id || !after.steps.some(({ bound }) => bound)) return after;
+    if (isSame(placing(before), placing(after)) || !isSame(fileOf(before), fileOf(after))) return after;
+    const boxes = this.engine.piece()?.boxes;
+    if (!boxes || !this.isTold()) throw new EsquisseError('job-invalid', 'The part is still being read: try it again.');
+    return followBound({ job: before, boxes }, { job: after, boxes }).job;
+  }
 }
+
+const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** What heights are told from. */
+const placing = ({ blank, setup, part }: Job): unknown => [blank, setup.workZero, part?.lay];
+/** Which part it is, whichever way it lies. */
+const fileOf = ({ part }: Job): unknown => part && { ...part, lay: undefined };

@@ -339,7 +339,7 @@ class Page {
       expect(runOf(shown)).toEqual({ path, times, contact });
       expect({ ...shown.figures, seconds: 0 }).toEqual({ ...figures, seconds: 0 });
       const end = { stepId: id, motion: path.x.length - 1 };
-      expect(this.engine.planner.steel(end).heights).toEqual(new SteelDrawing().of(steel.after).heights);
+      expect(this.engine.planner.steel.at(end).heights).toEqual(new SteelDrawing().of(steel.after).heights);
     }
     if (released) {
       expect(fresh).toHaveLength(job.steps.length);

@@ -66,7 +66,9 @@ export function withPasted(
     job.steps.map((s) => s.id),
   );
   const foreign = kind.fields.filter((f) => f.height || f.assembly).map((f) => [f.key, null] as const);
-  const free = isSame ? {} : { values: { ...step.values, ...Object.fromEntries(foreign) }, limits: [] };
+  const free = isSame
+    ? {}
+    : { values: { ...step.values, ...Object.fromEntries(foreign) }, bound: undefined, limits: [] };
   const pasted: Step = { ...step, ...free, id: stepId, assemblyId: tool.assembly.id };
   const found = job.steps.findIndex((s) => s.id === after);
   const at = found < 0 ? job.steps.length : found + 1;

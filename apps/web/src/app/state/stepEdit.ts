@@ -70,6 +70,7 @@ export function withKind(job: Job, id: string, kindId: string, house: Readonly<R
     if (!kind) return step;
     const from = kindOf(step.kind);
     const relations = Object.entries(step.relations ?? {}).filter(([key]) => isCarried(kind, from, house, key));
+    const bound = Object.entries(step.bound ?? {}).filter(([key]) => isCarried(kind, from, house, key));
     const isNamed = step.name === kindOf(step.kind)?.name || step.name === '';
     return {
       ...step,
@@ -77,6 +78,7 @@ export function withKind(job: Job, id: string, kindId: string, house: Readonly<R
       name: isNamed ? kind.name : step.name,
       values: carriedValues(kind, from, house, step.values),
       relations: relations.length > 0 ? Object.fromEntries(relations) : undefined,
+      bound: bound.length > 0 ? Object.fromEntries(bound) : undefined,
     };
   });
 }

@@ -83,7 +83,14 @@ const ROLE_WORDS: Record<BodyRole, string> = {
             <p class="note" data-testid="revision">
               {{ told(sentence(r)) }}
               @for (f of p.followed; track $index) {
-                <span>"{{ f.step }}", {{ f.label }}: {{ length(f.from) }} became {{ length(f.to) }}. </span>
+                @if ('isLost' in f && f.isLost) {
+                  <span class="stale"
+                    >"{{ f.step }}", {{ f.label }}: its place is not found again, so {{ length(f.to) }} stays and is
+                    bound no more: look at it.
+                  </span>
+                } @else {
+                  <span>"{{ f.step }}", {{ f.label }}: {{ length(f.from) }} became {{ length(f.to) }}. </span>
+                }
               }
               @for (o of p.outlines; track $index) {
                 @if (o.by === undefined) {

@@ -27,7 +27,7 @@ import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { figure } from '../../shared/numbers';
 import { length, told, unitOf } from '../../shared/units';
-import { withStep, withValue } from '../../state/edit';
+import { withBoundValue, withStep } from '../../state/edit';
 import { Editor } from '../../state/editor';
 import { jobFeature } from '../../state/job.reducer';
 import { Told } from '../../state/told';
@@ -38,6 +38,9 @@ import { PieceLook } from './pieceLook';
 
 /** Outlines of one place taken as limits at most. */
 const MOST_OUTLINES = 20;
+/** A direction is upright, or level, to this. */
+const UPRIGHT_COS = 0.99999;
+const LEVEL_SIN = 1e-3;
 /** Holes whose diameters differ by less than this are of one sort, mm. */
 const SAME_DIAMETER_MM = 0.02;
 
@@ -48,10 +51,10 @@ const SAME_DIAMETER_MM = 0.02;
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="cards">
-      @if (look.litHeight() !== undefined) {
+      @if (height(); as here) {
         <div class="card" role="region" aria-label="Height">
           <p>
-            Place at <b class="mono">{{ heightText() }}</b> {{ unitOf('mm') }}
+            Place at <b class="mono">{{ heightText(here.at) }}</b> {{ unitOf('mm') }}
           </p>
           <div class="deeds">
             @for (limit of limits(); track limit.key) {
@@ -182,11 +185,27 @@ export class PickCard {
   private readonly picking = inject(FacePicking);
   protected readonly title = pickTitle;
   protected readonly step = this.store.selectSignal(jobFeature.selectStep);
-  protected readonly heightText = computed(() => length(this.look.litHeight() ?? 0));
+  protected heightText(at: number): string {
+    return length(this.look.heightInZero(at));
+  }
   /** Heights that the chosen step takes. */
   protected readonly limits = computed(() => (kindOf(this.step()?.kind ?? '')?.fields ?? []).filter((f) => f.height));
 
   protected readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
+  /** A place that has one height, in the laid frame, mm: it can be made a limit of a step. */
+  protected readonly height = computed((): { at: number; what: string } | undefined => {
+    const lit = this.look.litHeight();
+    if (lit !== undefined) return { at: lit, what: this.look.litName() };
+    const p = this.last();
+    if (!p) return undefined;
+    const along = Math.abs(p.direction?.[2] ?? 0);
+    const isLevel =
+      p.kind === 'vertex' ||
+      (p.kind === 'plane' && along > UPRIGHT_COS) ||
+      (p.kind === 'hole' && along > UPRIGHT_COS) ||
+      (p.kind === 'edge' && along < LEVEL_SIN);
+    return isLevel ? { at: p.at[2], what: pickTitle(p) } : undefined;
+  });
   protected readonly up = computed(() => {
     const p = this.last();
     return p && (p.kind === 'plane' || p.kind === 'edge' || p.kind === 'cylinder' || p.kind === 'hole') ? p : undefined;
@@ -311,9 +330,10 @@ export class PickCard {
 
   protected limitHere(key: string): void {
     const step = this.step();
-    const height = this.look.litHeight();
-    if (!step || height === undefined) return;
-    this.editor.make('piece', (job) => withValue(job, step.id, key, Math.round(height * 1e4) / 1e4));
+    const here = this.height();
+    if (!step || !here) return;
+    const value = Math.round(this.look.heightInZero(here.at) * 1e4) / 1e4;
+    this.editor.make('piece', (job) => withBoundValue(job, step.id, key, value, { to: 'place', ...here }));
     this.look.clear();
   }
 

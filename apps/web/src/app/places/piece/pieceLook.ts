@@ -55,7 +55,7 @@ export class PieceLook {
   /** What is lit, in words. */
   readonly litName = signal('');
   readonly litPlace = signal<Vec3 | undefined>(undefined);
-  /** Height of a lit place, from the work zero: it can be made a limit of a step. */
+  /** Height of a lit place in the laid frame, mm. */
   readonly litHeight = signal<number | undefined>(undefined);
   /** At most two. */
   readonly picks = signal<readonly Picked[]>([]);
@@ -155,7 +155,7 @@ export class PieceLook {
   light(triangles: readonly number[], at?: Vec3, name = ''): void {
     this.picks.set([]);
     this.litName.set(name);
-    this.litHeight.set(at && this.heightInZero(at[2]));
+    this.litHeight.set(at?.[2]);
     this.lit.set(triangles);
     this.litPlace.set(at);
   }
