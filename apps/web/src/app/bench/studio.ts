@@ -87,6 +87,9 @@ export interface Look {
   readonly exposure?: number;
 }
 
+/** How far behind lines a surface stands, in the units of a polygon's offset. */
+const BEHIND = { factor: 1, units: 2 };
+
 /** A surface in the light of the bench. Surfaces stand a hair behind lines that are drawn on them. */
 export function studio({ colour, shaded = false, side = DoubleSide, exposure = 1 }: Look): ShaderMaterial {
   const { r, g, b } = new Color().setStyle(colour ?? '#fff', 'srgb-linear');
@@ -104,8 +107,8 @@ export function studio({ colour, shaded = false, side = DoubleSide, exposure = 1
     },
     side,
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 2,
+    polygonOffsetFactor: BEHIND.factor,
+    polygonOffsetUnits: BEHIND.units,
   });
 }
 
@@ -115,6 +118,9 @@ export function setSeen(material: ShaderMaterial, seen: number): void {
   material.transparent = seen < 1;
   material.depthWrite = seen > 0.5;
   material.visible = seen > 0;
+  // where both lie in one plane it is the veil that is in front of what is seen through it
+  material.polygonOffsetFactor = seen < 1 ? BEHIND.factor / 2 : BEHIND.factor;
+  material.polygonOffsetUnits = seen < 1 ? BEHIND.units / 2 : BEHIND.units;
 }
 
 /** Rings of the shadow around a block, and corners of each. */
