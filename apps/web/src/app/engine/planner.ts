@@ -215,8 +215,9 @@ export class Planner {
     const { report, pairs } = isScaled ? compareScaled(was, is) : compareRevisions(was, is);
     this.revision = undefined;
     const boxes = laidBoxes(is, blank && layMesh(blank, lay));
+    // all but the part is as in the job to be taken: other changes of it were followed when they were made
     const bound = (levels: MovedLevels) =>
-      followBound({ job: this.job!, boxes: this.boxes()! }, { job: next, boxes }, levels);
+      followBound({ job: { ...next, part: this.job!.part }, boxes: this.boxes()! }, { job: next, boxes }, levels);
     // a part that shares few faces with the one before is another part: its top and lowest place it has all the same
     if (report.same + report.moved.length <= report.gone.length) return bound([]).job;
     const held = bound(report.levels);

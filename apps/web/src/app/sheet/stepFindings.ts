@@ -1,17 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
-import { MatTableModule } from '@angular/material/table';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { MatButtonModule } from '@angular/material/button';
-import {
-  type LeftOutPlace,
-  MISSED_SHARE,
-  placesLeftOut,
-  type Ridges,
-  type StepFigures,
-  type Tool,
-  type Unfinished,
-} from '@esquisse/core';
+import { type LeftOutPlace, placesLeftOut, type StepFigures, type Tool } from '@esquisse/core';
 import type { ChartOptions } from 'chart.js';
 import { CHART, chartLook } from '../shared/chart';
 import { Editor } from '../state/editor';
@@ -20,6 +11,8 @@ import { area, length, shownUnit, told, unitOf, volume } from '../shared/units';
 import { PathChoice } from '../bench/pathChoice';
 import { SLOW_PERCENT } from '../bench/pathLines';
 import { Theme } from '../shared/theme';
+import { StepRidges } from './stepRidges';
+import { StepUnfinished } from './stepUnfinished';
 
 /** A ball whose middle does more than this share of the length is told of (common practice). */
 const MUCH_SLOW = 0.2;
@@ -27,7 +20,7 @@ const MUCH_SLOW = 0.2;
 /** What a step that was calculated does and leaves, in figures, and what was found wrong in it. */
 @Component({
   selector: 'esq-step-findings',
-  imports: [MatTableModule, CHART, MatTooltipModule, MatExpansionModule, MatButtonModule],
+  imports: [CHART, MatButtonModule, MatExpansionModule, MatTooltipModule, StepRidges, StepUnfinished],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepFindings.scss',
   template: `
@@ -99,44 +92,7 @@ const MUCH_SLOW = 0.2;
       <p class="pencil">Nothing but the edges touches steel; no gouge.</p>
     }
     @if (f.ridges; as ridges) {
-      <mat-expansion-panel class="fold mat-elevation-z0" data-testid="ridges">
-        <mat-expansion-panel-header>
-          <span [class.wrong]="isMissed(ridges)"
-            >Ridges: 99 % below {{ fine(ridges.all.p99) }} {{ unitOf('mm') }}, asked {{ fine(ridges.asked) }}</span
-          >
-        </mat-expansion-panel-header>
-        <ng-template matExpansionPanelContent>
-          <table mat-table class="bands" [dataSource]="ridges.bands" aria-label="Ridges by the part's slope">
-            <ng-container matColumnDef="slope">
-              <th mat-header-cell *matHeaderCellDef>Slope</th>
-              <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
-            </ng-container>
-            <ng-container matColumnDef="p50">
-              <th mat-header-cell *matHeaderCellDef class="number">Median</th>
-              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p50) }}</td>
-            </ng-container>
-            <ng-container matColumnDef="p99">
-              <th mat-header-cell *matHeaderCellDef class="number">99 %</th>
-              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.p99) }}</td>
-            </ng-container>
-            <ng-container matColumnDef="highest">
-              <th mat-header-cell *matHeaderCellDef class="number">Highest</th>
-              <td mat-cell *matCellDef="let band" class="number">{{ fine(band.highest) }}</td>
-            </ng-container>
-            <tr mat-header-row *matHeaderRowDef="ridgeColumns"></tr>
-            <tr mat-row *matRowDef="let row; columns: ridgeColumns"></tr>
-          </table>
-          <div class="row">
-            <span class="place">The highest is at {{ whereIsPoint(ridges.at) }}</span>
-            <button matButton class="plain" (click)="standNear.emit(asPlace(ridges))">Show</button>
-          </div>
-          <p class="pencil">
-            Along the normal, at {{ figure(ridges.all.count, 0) }} places of the surface by the balls that pass them.
-            {{ figure(100 * ridges.outOfReach, 0) }} % is out of this cutter's reach,
-            {{ figure(100 * ridges.notCut, 0) }} % this step does not come to.
-          </p>
-        </ng-template>
-      </mat-expansion-panel>
+      <esq-step-ridges [ridges]="ridges" (standNear)="standNear.emit($event)" />
     }
     @if (f.contact; as contact) {
       <div class="row">
@@ -151,41 +107,7 @@ const MUCH_SLOW = 0.2;
       }
     }
     @if (f.unfinished; as left) {
-      <mat-expansion-panel class="fold mat-elevation-z0" data-testid="unfinished">
-        <mat-expansion-panel-header>
-          Stays above {{ length(left.most) }} {{ unitOf('mm') }}: up to {{ length(thickest(left)) }}
-          {{ unitOf('mm') }} on {{ area(areaOf(left), 1) }} {{ unitOf('cm²') }}
-        </mat-expansion-panel-header>
-        <ng-template matExpansionPanelContent>
-          <table mat-table class="bands" [dataSource]="left.bands" aria-label="What stays, by the part's slope">
-            <ng-container matColumnDef="slope">
-              <th mat-header-cell *matHeaderCellDef>Slope</th>
-              <td mat-cell *matCellDef="let band">{{ band.from }} to {{ band.to }}°</td>
-            </ng-container>
-            <ng-container matColumnDef="thickest">
-              <th mat-header-cell *matHeaderCellDef class="number">Up to, {{ unitOf('mm') }}</th>
-              <td mat-cell *matCellDef="let band" class="number">{{ length(band.thickest) }}</td>
-            </ng-container>
-            <ng-container matColumnDef="area">
-              <th mat-header-cell *matHeaderCellDef class="number">On, cm²</th>
-              <td mat-cell *matCellDef="let band" class="number">{{ area(band.area, 2) }}</td>
-            </ng-container>
-            <tr mat-header-row *matHeaderRowDef="bandColumns"></tr>
-            <tr mat-row *matRowDef="let row; columns: bandColumns"></tr>
-          </table>
-          <p class="pencil">Most of it is here:</p>
-          @for (place of left.places; track $index) {
-            <div class="row">
-              <span class="place">
-                {{ length(place.thickest) }} {{ unitOf('mm') }} at X {{ length(place.x, 1) }} Y
-                {{ length(place.y, 1) }} Z
-                {{ length(place.z, 1) }}
-              </span>
-              <button matButton class="plain" (click)="stand.emit(place.motion)">Show</button>
-            </div>
-          }
-        </ng-template>
-      </mat-expansion-panel>
+      <esq-step-unfinished [left]="left" (stand)="stand.emit($event)" />
     }
     @if (notes().length > 0) {
       <mat-expansion-panel class="fold mat-elevation-z0">
@@ -236,8 +158,6 @@ export class StepFindings {
   protected readonly path = inject(PathChoice);
   protected readonly muchSlow = MUCH_SLOW;
   protected readonly slowPercent = SLOW_PERCENT;
-  protected readonly bandColumns = ['slope', 'thickest', 'area'];
-  protected readonly ridgeColumns = ['slope', 'p50', 'p99', 'highest'];
   protected readonly area = area;
   protected readonly figure = figure;
   protected readonly length = length;
@@ -291,32 +211,6 @@ export class StepFindings {
   protected whereIs({ x, y, z, count, lowest, volume: steel }: LeftOutPlace): string {
     const down = count > 1 ? ` down to ${length(lowest, 1)}` : '';
     return `X ${length(x, 1)} Y ${length(y, 1)} Z ${length(z, 1)}${down}${steel ? `, ${volume(steel, 2)} ${unitOf('cm³')}` : ''}`;
-  }
-
-  /** A ridge: ten times as fine as other lengths. */
-  protected fine(height: number): string {
-    return length(height, 4);
-  }
-
-  /** More than a twentieth over what was asked for at 99 % of the places. */
-  protected isMissed({ all, asked }: Ridges): boolean {
-    return all.p99 > MISSED_SHARE * asked;
-  }
-
-  protected whereIsPoint({ x, y, z }: Ridges['at']): string {
-    return `X ${length(x, 1)} Y ${length(y, 1)} Z ${length(z, 1)}`;
-  }
-
-  protected asPlace({ at, all }: Ridges): LeftOutPlace {
-    return { ...at, lowest: at.z, count: 1, why: `${this.fine(all.highest)} ${unitOf('mm')}` };
-  }
-
-  protected thickest({ bands }: Unfinished): number {
-    return Math.max(...bands.map((b) => b.thickest));
-  }
-
-  protected areaOf({ bands }: Unfinished): number {
-    return bands.reduce((sum, b) => sum + b.area, 0);
   }
 
   /** Length of a way: in inches as it is, or in metres. */

@@ -3,26 +3,9 @@ import { MatIconModule } from '@angular/material/icon';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { TextField } from '../shared/textField';
 import { MatButtonModule } from '@angular/material/button';
-import {
-  CUTTER_WORDS,
-  cutterSymbols,
-  type Field,
-  type OtherFigure,
-  houseOf,
-  type LeftOutPlace,
-  motionNear,
-  ownHouseValue,
-  type Relation,
-  shapeOf,
-  type SheetSection,
-  toolTitle,
-  type Value,
-} from '@esquisse/core';
+import { type LeftOutPlace, motionNear, shapeOf, type SheetSection, toolTitle } from '@esquisse/core';
 import { Store } from '@ngrx/store';
-import { type Choice, ChoiceField } from '../shared/choiceField';
 import { told } from '../shared/units';
-import { House } from '../keeping/house';
-import { type Offer, ValueField } from '../shared/valueField';
 import { Fold } from '../shared/fold';
 import { withStep } from '../state/edit';
 import { runOf } from '../engine/runs';
@@ -30,11 +13,11 @@ import { Editor } from '../state/editor';
 import { JobActions, jobFeature } from '../state/job.reducer';
 import { PlanActions, planFeature } from '../state/plan.reducer';
 import { ChosenStep } from './chosenStep';
-import { HeightBound } from './heightBound';
 import { StepActions } from './stepActions';
 import { StepCutter } from './stepCutter';
 import { StepCutting } from './stepCutting';
 import { StepTravel } from './stepTravel';
+import { StepValue } from './stepValue';
 import { StepExpected } from './stepExpected';
 import { StepFindings } from './stepFindings';
 import { StepLimits } from './stepLimits';
@@ -62,14 +45,13 @@ interface Piece {
     MatIconModule,
     MatTooltipModule,
     TextField,
-    ChoiceField,
     MatButtonModule,
     Fold,
-    HeightBound,
     StepActions,
     StepCutter,
     StepCutting,
     StepTravel,
+    StepValue,
     StepExpected,
     StepFindings,
     StepLoad,
@@ -77,7 +59,6 @@ interface Piece {
     StepReach,
     StepLimits,
     StepRegion,
-    ValueField,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './stepSheet.scss',
@@ -129,69 +110,7 @@ interface Piece {
             <section class="section">
               <h2>{{ section.name }}</h2>
               @for (f of section.fields; track f.key) {
-                @if (f.choices) {
-                  <esq-choice-field
-                    [label]="f.label"
-                    [key]="f.key"
-                    [house]="isHouse(f)"
-                    [value]="$any(s.values[f.key])"
-                    [options]="f.choices"
-                    (chosen)="chosen.make(s.id, f.key, $event)"
-                  >
-                    @for (o of offers(f); track o.text) {
-                      <button
-                        matButton
-                        class="plain ask offer"
-                        [attr.aria-label]="'Keep as house value: ' + f.label"
-                        [matTooltip]="offerTitle() + ' ' + o.text"
-                        (click)="$event.stopPropagation(); keepHouse(f.key, o)"
-                      >
-                        Keep
-                      </button>
-                    }
-                  </esq-choice-field>
-                } @else if (f.assembly) {
-                  <esq-choice-field
-                    [label]="f.label"
-                    [key]="f.key"
-                    [value]="$any(s.values[f.key]) ?? ''"
-                    [options]="earlier(f)"
-                    (chosen)="chosen.make(s.id, f.key, $event || null)"
-                  />
-                } @else {
-                  <esq-value-field
-                    [label]="f.label"
-                    [key]="f.key"
-                    [value]="s.values[f.key] ?? null"
-                    [unit]="f.unit ?? ''"
-                    [house]="isHouse(f)"
-                    [optional]="!!f.whenEmpty"
-                    [placeholder]="f.whenEmpty ?? ''"
-                    [symbols]="symbols()"
-                    [relation]="s.relations?.[f.key]"
-                    [trouble]="chosen.problems()[f.key] ?? ''"
-                    [why]="f.why ?? ''"
-                    [accept]="acceptor(s.id, f.key)"
-                    offerWord="Keep as house value"
-                    [offerTitle]="offerTitle()"
-                    [offers]="offers(f)"
-                    (offered)="keepHouse(f.key, $event)"
-                  />
-                  @if (f.height) {
-                    <esq-height-bound [field]="f" />
-                  }
-                  @for (other of f.also; track other.label) {
-                    <esq-value-field
-                      [label]="other.label"
-                      [key]="f.key + ' ' + other.label"
-                      [value]="figureOf(other, s.values[f.key])"
-                      [unit]="other.unit"
-                      [house]="isHouse(f)"
-                      [symbols]="symbols()"
-                      [accept]="figureAcceptor(s.id, f.key, other)"
-                    />
-                  }
-                }
+                <esq-step-value [field]="f" />
               }
               @if (section.id === 'limits') {
                 <esq-step-region />
@@ -245,7 +164,6 @@ interface Piece {
 export class StepSheet {
   private readonly store = inject(Store);
   private readonly editor = inject(Editor);
-  private readonly houseLists = inject(House);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   protected readonly chosen = inject(ChosenStep);
   protected readonly step = this.chosen.step;
@@ -263,10 +181,6 @@ export class StepSheet {
   });
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly fresh = this.store.selectSignal(planFeature.selectFresh);
-  protected readonly symbols = computed((): Record<string, number> => {
-    const tool = this.tool();
-    return tool ? cutterSymbols(tool.cutter) : {};
-  });
   protected readonly isFresh = computed(() => this.fresh().includes(this.step()?.id ?? ''));
   protected readonly state = computed(() => {
     if (this.step()?.enabled === false) return 'off';
@@ -286,11 +200,6 @@ export class StepSheet {
       ),
     })),
   );
-  private readonly house = computed((): Record<string, Value> => {
-    const tool = this.tool();
-    const kind = this.kind();
-    return tool && kind ? houseOf(kind, shapeOf(tool), this.houseLists.steps()) : {};
-  });
   /** The kind's sentence cut at its `{key|text}` places. */
   protected readonly sentence = computed((): Piece[] => {
     const kind = this.kind();
@@ -313,64 +222,6 @@ export class StepSheet {
     return isBare ? told(`${text} mm`).replace(/ (mm|in)$/, '') : told(text);
   }
 
-  protected isHouse(field: Field): boolean {
-    return this.step()?.values[field.key] === this.house()[field.key];
-  }
-
-  protected readonly offerTitle = computed(() => {
-    const tool = this.tool();
-    const kind = this.kind();
-    return tool && kind
-      ? `Steps of ${kind.name.toLowerCase()} with a ${CUTTER_WORDS[tool.cutter.kind]} begin with`
-      : '';
-  });
-
-  /** As what a value can become the house value: as it is, or, of a length, by the cutter's diameter. */
-  protected offers(field: Field): Offer[] {
-    const tool = this.tool();
-    const kind = this.kind();
-    const value = this.step()?.values[field.key];
-    if (!tool || !kind || field.height) return [];
-    const words = (v: Value | undefined): string =>
-      field.choices?.find((c) => c.value === v)?.label ?? `${String(v)}${field.unit ? ` ${field.unit}` : ''}`;
-    const offers: Offer[] = [];
-    if (field.choices && value !== this.house()[field.key]) offers.push({ text: words(value), value });
-    else if (typeof value === 'number' && value !== this.house()[field.key]) {
-      offers.push({ text: words(value), value });
-      const share = Math.round((value / tool.cutter.DC) * 1e4) / 1e4;
-      if (field.unit === 'mm' && share > 0) offers.push({ text: `${share} DC`, value: `${share} DC` });
-    }
-    if (ownHouseValue(this.houseLists.steps(), kind.id, tool.cutter.kind, field.key) !== undefined)
-      offers.push({ text: `${words(kind.house(shapeOf(tool))[field.key])} as built in`, value: undefined });
-    return offers;
-  }
-
-  protected keepHouse(key: string, { value }: Offer): void {
-    const tool = this.tool();
-    const kind = this.kind();
-    if (tool && kind) this.houseLists.keepStepValue(kind.id, tool.cutter.kind, key, value);
-  }
-
-  protected acceptor(stepId: string, key: string) {
-    return (value: number | null, relation?: Relation): string | undefined =>
-      this.chosen.change(stepId, key, value, relation);
-  }
-
-  /** A figure that follows from a value, for the step's tool, to a micrometre. */
-  protected figureOf(other: OtherFigure, value: Value | undefined): number | null {
-    const tool = this.tool();
-    return tool && typeof value === 'number' ? Math.round(1000 * other.of(value, shapeOf(tool))) / 1000 : null;
-  }
-
-  /** Takes the figure for the value that follows from it, to a tenth of a micrometre. */
-  protected figureAcceptor(stepId: string, key: string, other: OtherFigure) {
-    return (figure: number | null): string | undefined => {
-      const tool = this.tool();
-      if (!tool || figure === null) return undefined;
-      return this.chosen.change(stepId, key, Math.round(1e4 * other.from(figure, shapeOf(tool))) / 1e4);
-    };
-  }
-
   protected renamer(stepId: string): (name: string) => string | undefined {
     return (name) => this.editor.change((job) => withStep(job, stepId, { name }));
   }
@@ -381,14 +232,6 @@ export class StepSheet {
 
   protected switchOn(stepId: string): void {
     this.editor.make('workplan', (job) => withStep(job, stepId, { enabled: true }));
-  }
-
-  /** The earlier cutters after which the steel can be taken. */
-  protected earlier(field: Field): readonly Choice[] {
-    return [
-      { value: '', label: field.whenEmpty ?? '' },
-      ...this.chosen.earlier().map(({ id, title, refused }) => ({ value: id, label: `as after ${title}`, refused })),
-    ];
   }
 
   protected jump(key: string): void {
