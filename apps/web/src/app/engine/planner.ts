@@ -102,7 +102,7 @@ export class Planner {
     this.steel = new SteelLook(
       this.session,
       (cancel) => this.crew(cancel),
-      (point) => this.inFile(point),
+      () => this.fromZero(),
     );
   }
 
@@ -272,13 +272,14 @@ export class Planner {
     return laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay));
   }
 
-  /** A point of the frame of the work zero, in the frame of the part's file. */
-  private inFile(point: Vec3): Vec3 {
+  /** What brings a point of the frame of the work zero into the frame of the part's file. */
+  private fromZero(): (point: Vec3) => Vec3 {
     const { job } = this;
     const boxes = this.boxes();
-    if (!job?.part || !boxes) return point;
-    const zero = workZeroPoint(job, boxes);
-    return unlaid(job.part.lay, [point[0] + zero[0], point[1] + zero[1], point[2] + zero[2]]);
+    if (!job?.part || !boxes) return (point) => point;
+    const { lay } = job.part;
+    const [x, y, z] = workZeroPoint(job, boxes);
+    return (p) => unlaid(lay, [p[0] + x, p[1] + y, p[2] + z]);
   }
 
   /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */

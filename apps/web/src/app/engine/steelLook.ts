@@ -26,11 +26,11 @@ export class SteelLook {
   /** Leftover inside a step, for the moment that was looked at last. */
   private looking: { key: string; field: Float32Array } = { key: '', field: new Float32Array() };
 
-  /** @param inFile a point of the frame of the work zero, in the frame of the part's file */
+  /** @param fromZero what brings a point of the frame of the work zero into the frame of the part's file, as the part lies now */
   constructor(
     private readonly session: Session,
     private readonly crew: (cancel: Int32Array) => Crew,
-    private readonly inFile: (point: Vec3) => Vec3,
+    private readonly fromZero: () => (point: Vec3) => Vec3,
   ) {}
 
   /** The steel at a moment. */
@@ -43,8 +43,9 @@ export class SteelLook {
     const map = this.mapAt(moment);
     const stride = Math.max(1, Math.ceil(Math.sqrt((map.nx * map.ny) / MOST_TERRACES)));
     const soup = steelSoup(map, stride);
+    const inFile = this.fromZero();
     for (let i = 0; i < soup.length; i += 3) {
-      const p = this.inFile([soup[i]!, soup[i + 1]!, soup[i + 2]!]);
+      const p = inFile([soup[i]!, soup[i + 1]!, soup[i + 2]!]);
       for (let c = 0; c < 3; c++) soup[i + c] = p[c]!;
     }
     return format === 'stl' ? writeStl(soup) : writeThreeMf(soup);
