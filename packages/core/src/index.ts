@@ -131,7 +131,7 @@ export { outlineBlank, planOf, standardBlock, upToMicron } from './job/blocks';
 export { withBodies } from './job/bodies';
 export { type Beginning, FIRST_SETUP, newJob } from './job/newJob';
 export { type BoundHeight, type BoundHeights, offsetOf, withBound } from './job/boundHeights';
-export { followBound, type FollowedBound, type MovedLevels, placeOf } from './job/followBound';
+export { followBound, type FollowedBound, type Lying, placeOf } from './job/followBound';
 export { assemblySymbols, type RelationProblem, relationProblems, withRelations } from './job/relations';
 export { type Bundle, openBundle, packBundle, parseJson } from './job/bundle';
 export { type Fixture } from './job/fixtures';

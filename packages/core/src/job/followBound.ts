@@ -1,20 +1,15 @@
 import { kindOf } from '../strategy/registry';
+import type { RevisionReport } from '../survey/revision';
 import { type BoundHeight, withBound } from './boundHeights';
 import { type LaidBoxes, workZeroPoint } from './frame';
-import type { Followed } from './followFaces';
+import { type Followed, TAKEN_MM } from './followFaces';
 import type { Job, Step } from './job';
-
-/** A level face is at the height that was taken from it, to this, mm. */
-const TAKEN_MM = 0.011;
 
 /** A job as it lies, and the boxes of its part and blank. */
 export interface Lying {
   readonly job: Job;
   readonly boxes: LaidBoxes;
 }
-
-/** Heights of level faces before and after, in the laid frame. */
-export type MovedLevels = readonly { readonly from: number; readonly to: number }[];
 
 /** A bound height that went with its place. */
 export interface FollowedBound extends Followed {
@@ -35,7 +30,7 @@ export function placeOf(to: 'top' | 'lowest', { part }: LaidBoxes): number {
 export function followBound(
   before: Lying,
   after: Lying,
-  levels?: MovedLevels,
+  levels?: RevisionReport['levels'],
 ): { job: Job; followed: FollowedBound[] } {
   const [zeroBefore, zeroAfter] = [before, after].map(({ job, boxes }) => workZeroPoint(job, boxes)[2]) as [
     number,

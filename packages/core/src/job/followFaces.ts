@@ -3,7 +3,7 @@ import type { RevisionReport } from '../survey/revision';
 import type { Job } from './job';
 
 /** A step's height this near to a level face was taken from it, mm. */
-const TAKEN_MM = 0.011;
+export const TAKEN_MM = 0.011;
 
 /** A height of a step that went with its face. */
 export interface Followed {

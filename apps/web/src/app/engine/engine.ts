@@ -177,9 +177,9 @@ export class Engine {
     return this.ask((p) => p.lacking(job));
   }
 
-  /** A job to be taken next, with what follows the faces of a new revision of its part. */
-  revised(next: Job): Promise<Job> {
-    return this.ask((p) => p.revised(next));
+  /** A job to be taken next, with what follows the faces of another part than the job has now. */
+  revised(now: Job, next: Job): Promise<Job> {
+    return this.ask((p) => p.revised(now, next));
   }
 
   /** Takes the job as it is now; the state tells what keeps its piece from being machined. */

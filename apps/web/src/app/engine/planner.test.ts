@@ -31,12 +31,9 @@ describe('another revision of the part', () => {
     const after = await planner.read('plate.stl', plate(DEPTH + 3), 'mm');
     const { workZero } = job.setup;
     for (const z of [workZero.z, 'low' as const]) {
-      const next = {
-        ...job,
-        setup: { ...job.setup, workZero: { ...workZero, z } },
-        part: { ...job.part!, hash: after.hash },
-      };
-      const { values, bound } = planner.revised(next).steps[0]!;
+      const now = { ...job, setup: { ...job.setup, workZero: { ...workZero, z } } };
+      const next = { ...now, part: { ...job.part!, hash: after.hash } };
+      const { values, bound } = planner.revised(now, next).steps[0]!;
       expect(bound!['bottom']!.at).toBeCloseTo(at - 3, 6);
       // the zero is at the part's top or underside, and both stay
       expect(values['bottom']).toBeCloseTo(-DEPTH - 0.2 - 3, 4);

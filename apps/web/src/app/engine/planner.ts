@@ -16,7 +16,6 @@ import {
   followBound,
   followFaces,
   type FollowedOutline,
-  type MovedLevels,
   type Followed,
   type FollowedBound,
   followOutlines,
@@ -24,6 +23,7 @@ import {
   type Rivals,
   laidBoxes,
   type LaidBoxes,
+  type Lying,
   layMesh,
   meshesOfJob,
   messageOf,
@@ -71,7 +71,8 @@ export interface Outside {
 /** A part before and after a new revision, and what followed it. */
 interface Revision {
   readonly part: TriangleMesh;
-  readonly report: RevisionReport;
+  /** What a new revision of its file changed. */
+  readonly report?: RevisionReport;
   readonly followed: readonly (Followed | FollowedBound)[];
   readonly outlines: readonly FollowedOutline[];
 }
@@ -199,45 +200,58 @@ export class Planner {
   }
 
   /**
-   * A job to be taken next, with heights and limits of its steps gone with their faces where it has a new revision of the part
-   * that is taken in now. What changed is told with the piece once the new part is taken in.
+   * A job to be taken next, with heights and limits of its steps gone with their faces where it has another part, or another
+   * blank, than the job as it is now. What changed is told with the piece once the new part is taken in.
    */
-  revised(next: Job): Job {
-    const before = this.meshes?.part;
-    if (this.job?.id !== next.id || !before || !next.part) return next;
-    const { part, blank } = meshesOfJob(next, (file) => this.files.read(file));
-    if (part === before) return next;
+  revised(now: Job, next: Job): Job {
+    if (this.job?.id !== next.id || !now.part || !next.part || this.files.lacking(now).length > 0) return next;
+    const before = this.placed(now);
+    const after = this.placed(next);
+    // what keeps the piece from being machined is told when it is taken
+    if (!before || !after) return next;
+    if (before.part === after.part) return followBound(before, after).job;
     const { lay } = next.part;
-    const [was, is] = [layMesh(before, lay), layMesh(part, lay)];
-    const now = this.job.part;
-    const isScaled =
-      now?.hash === next.part.hash && now.unit === next.part.unit && !isAlike(now.scale, next.part.scale);
+    const [was, is] = [layMesh(before.part, lay), layMesh(after.part, lay)];
+    const isSameFile = now.part.hash === next.part.hash && now.part.unit === next.part.unit;
+    const isScaled = isSameFile && !isAlike(now.part.scale, next.part.scale);
     const { report, pairs } = isScaled ? compareScaled(was, is) : compareRevisions(was, is);
-    this.revision = undefined;
-    const boxes = laidBoxes(is, blank && layMesh(blank, lay));
-    // all but the part is as in the job to be taken: other changes of it were followed when they were made
-    const bound = (levels: MovedLevels) =>
-      followBound({ job: { ...next, part: this.job!.part }, boxes: this.boxes()! }, { job: next, boxes }, levels);
     // a part that shares few faces with the one before is another part: its top and lowest place it has all the same
-    if (report.same + report.moved.length <= report.gone.length) return bound([]).job;
-    const held = bound(report.levels);
-    const heights = followFaces(held.job, report.levels, this.zeroHeight(), workZeroPoint(next, boxes)[2]);
+    if (report.same + report.moved.length <= report.gone.length) {
+      const held = followBound(before, after, []);
+      this.revision = { part: after.part, followed: held.followed, outlines: [] };
+      return held.job;
+    }
+    const held = followBound(before, after, report.levels);
+    const [zeroBefore, zero] = [before, after].map(({ job, boxes }) => workZeroPoint(job, boxes)[2]) as [
+      number,
+      number,
+    ];
+    const heights = followFaces(held.job, report.levels, zeroBefore, zero);
     const outlines = followOutlines(heights.job, was, is, pairs);
-    const picks = followFacePicks(outlines.job, before, part, pairs);
+    const picks = followFacePicks(outlines.job, before.part, after.part, pairs);
+    const followed = [...held.followed, ...heights.followed];
     const limits = [...outlines.followed, ...picks.followed];
-    this.revision = { part, report, followed: [...held.followed, ...heights.followed], outlines: limits };
+    // a body with another role is no revision of the file
+    const told = isSameFile && !isScaled ? {} : { report };
+    this.revision = { part: after.part, ...told, followed, outlines: limits };
     return picks.job;
+  }
+
+  /** A job with its part, and the boxes of part and blank as they lie; undefined where those cannot be had. */
+  private placed(job: Job): (Lying & { part: TriangleMesh }) | undefined {
+    try {
+      const { part, blank } = meshesOfJob(job, (file) => this.files.read(file));
+      const { lay } = job.part!;
+      return { job, part, boxes: laidBoxes(layMesh(part, lay), blank && layMesh(blank, lay)) };
+    } catch (error) {
+      if (error instanceof EsquisseError) return undefined;
+      throw error;
+    }
   }
 
   private theMeshes(): DrawnMeshes {
     if (!this.meshes) throw new EsquisseError('job-invalid', 'There is no part yet.', 'part');
     return this.meshes;
-  }
-
-  /** Height of the work zero in the oriented frame, mm. */
-  private zeroHeight(): number {
-    const boxes = this.boxes();
-    return this.job && boxes ? workZeroPoint(this.job, boxes)[2] : 0;
   }
 
   private pieceView(): PieceView | undefined {

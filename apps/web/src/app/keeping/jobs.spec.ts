@@ -40,7 +40,7 @@ describe('jobs', () => {
       read,
       openJob: async (file: File) => openBundle(new Uint8Array(await file.arrayBuffer()), file.name),
       lacking: () => Promise.resolve([]),
-      revised: (job: Job) => Promise.resolve(job),
+      revised: (_: Job, next: Job) => Promise.resolve(next),
     };
     store = aPage(null, engine, [
       {

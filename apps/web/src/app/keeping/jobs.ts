@@ -271,6 +271,11 @@ export class Jobs {
     return this.guarded('piece', () => this.revise((job) => withScale(job, scale), 'Another job was opened.'));
   }
 
+  /** Changes what the bodies of the open job's files are. */
+  changeBodies(change: (job: Job) => Job): Promise<void> {
+    return this.guarded('piece', () => this.revise(change, 'Another job was opened.'));
+  }
+
   /** Changes the part of the open job, and with it what follows its faces. */
   private async revise(
     change: (job: Job) => Job,
@@ -281,7 +286,7 @@ export class Jobs {
     for (;;) {
       const job = this.job();
       if (!job || job.id !== begun?.id) throw new EsquisseError('job-invalid', refusal);
-      const next = await this.engine.revised(parseJob(change(job), 'The job'));
+      const next = await this.engine.revised(job, parseJob(change(job), 'The job'));
       await keep(job);
       if (this.job() !== job) continue;
       const problem = this.editor.change(() => next);

@@ -2,10 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { MatButtonModule } from '@angular/material/button';
 import { MatMenuModule } from '@angular/material/menu';
 import { type BoundHeight, type Field, offsetOf, placeOf, workZeroPoint } from '@esquisse/core';
+import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { ValueField } from '../shared/valueField';
 import { withBoundValue, withoutBound, withValue } from '../state/edit';
 import { Editor } from '../state/editor';
+import { planFeature } from '../state/plan.reducer';
+import { Told } from '../state/told';
 import { ChosenStep } from './chosenStep';
 
 const PLACES = [
@@ -64,6 +67,9 @@ export class HeightBound {
   private readonly editor = inject(Editor);
   private readonly engine = inject(Engine);
   private readonly chosen = inject(ChosenStep);
+  private readonly isTold = inject(Told);
+  /** Whether it is known how the part lies in the job as it is. */
+  private readonly knows = inject(Store).selectSignal(planFeature.selectIsTold);
   readonly field = input.required<Field>();
   protected readonly places = PLACES;
 
@@ -86,12 +92,15 @@ export class HeightBound {
   protected readonly acceptOffset = (offset: number | null): string | undefined => {
     const [step, bound, zero] = [this.chosen.step(), this.bound(), this.zero()];
     if (!step || !bound || zero === undefined) return undefined;
+    if (!this.knows()) return 'The part is still being read: try it again.';
     if (offset === null) return 'A number is missing: 0 is the place itself.';
     return this.editor.change((job) => withValue(job, step.id, this.field().key, upTo(bound.at - zero + offset)));
   };
 
   /** A height that is there stays and is told from the place; one that is open becomes the place. */
-  protected bind(to: 'top' | 'lowest'): void {
+  protected async bind(to: 'top' | 'lowest'): Promise<void> {
+    // it may just have been laid another way
+    await this.isTold.wait();
     const [step, piece, zero] = [this.chosen.step(), this.engine.piece(), this.zero()];
     if (!step || !piece || zero === undefined) return;
     const { key } = this.field();

@@ -2,7 +2,7 @@ import { signal } from '@angular/core';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { MatSelectHarness } from '@angular/material/select/testing';
-import { type Box, toolOf } from '@esquisse/core';
+import { type Box, layWithZ, toolOf } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { aPage, summaryOf, told, twoSteps } from '../../../test/page';
 import type { PieceView } from '../engine/views';
@@ -220,6 +220,7 @@ describe('the sheet of a step', () => {
     await press(/^Bind Down to height/);
     await press(/To the part's lowest place/);
     expect(values(0)['bottom']).toBe(-37);
+    told(store, [], []);
     await set('bottom above', '0.5');
     expect(values(0)['bottom']).toBe(-36.5);
     const editor = TestBed.inject(Editor);
@@ -234,6 +235,13 @@ describe('the sheet of a step', () => {
     // as long as it is not known how the part lies nothing is guessed
     expect(zeroAt('high')).toContain('still being read');
     expect(values(0)['bottom']).toBe(0.5);
+    // in a part that lies another way it is bound no more, and that is told
+    told(store, [], []);
+    editor.change((job) => ({ ...job, part: { ...job.part!, lay: layWithZ(job.part!.lay, [1, 0, 0]) } }));
+    expect(store.selectSignal(jobFeature.selectJob)()!.steps[0]!.bound).toBeUndefined();
+    expect(values(0)['bottom']).toBe(0.5);
+    expect(document.querySelector('mat-snack-bar-container')!.textContent).toContain('bound to the part no more');
+    store.dispatch(JobActions.undo());
     told(store, [], []);
     await fixture.whenStable();
     await press(/^Let Down to height go/);

@@ -10,6 +10,7 @@ import {
 } from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
+import { Notice } from '../shared/notice';
 import { JobActions, jobFeature } from './job.reducer';
 import { PlanActions, planFeature, type Trouble } from './plan.reducer';
 
@@ -21,6 +22,7 @@ export class Editor {
   private readonly store = inject(Store);
   readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly engine = inject(Engine);
+  private readonly notice = inject(Notice);
   private readonly isTold = this.store.selectSignal(planFeature.selectIsTold);
   private readonly readOnly = this.store.selectSignal(jobFeature.selectReadOnly);
 
@@ -57,22 +59,28 @@ export class Editor {
   }
 
   /**
-   * Heights that are bound to places of the part stay there when the zero or the block moves. What goes with another part is
-   * worked out where that is read.
+   * Heights that are bound to places of the part stay there when the zero or the block moves; those of a part that is turned are
+   * bound no more, and that is told. What goes with another part or blank is worked out where their files are.
    *
    * @throws EsquisseError when it is not known yet how the part lies
    */
   private withBoundHeights(before: Job, after: Job): Job {
     if (before.id !== after.id || !after.steps.some(({ bound }) => bound)) return after;
-    if (isSame(placing(before), placing(after)) || !isSame(fileOf(before), fileOf(after))) return after;
+    if (isSame(placing(before), placing(after)) || !isSame(modelsOf(before), modelsOf(after))) return after;
     const boxes = this.engine.piece()?.boxes;
     if (!boxes || !this.isTold()) throw new EsquisseError('job-invalid', 'The part is still being read: try it again.');
-    return followBound({ job: before, boxes }, { job: after, boxes }).job;
+    const { job, followed } = followBound({ job: before, boxes }, { job: after, boxes });
+    const lost = followed.filter(({ isLost }) => isLost);
+    if (lost.length > 0)
+      this.notice.tell(
+        `The part lies another way: ${lost.map((f) => `${f.label} of "${f.step}"`).join(', ')} ${lost.length === 1 ? 'stays as it is and is' : 'stay as they are and are'} bound to the part no more.`,
+      );
+    return job;
   }
 }
 
 const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 /** What heights are told from. */
 const placing = ({ blank, setup, part }: Job): unknown => [blank, setup.workZero, part?.lay];
-/** Which part it is, whichever way it lies. */
-const fileOf = ({ part }: Job): unknown => part && { ...part, lay: undefined };
+/** Which part and blank they are, whichever way they lie. */
+const modelsOf = ({ part, others }: Job): unknown => [{ ...part, lay: undefined }, others];

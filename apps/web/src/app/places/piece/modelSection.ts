@@ -4,7 +4,6 @@ import {
   BODY_ROLES,
   type BodyRole,
   formatOf,
-  type Job,
   PART_FORMATS,
   reportSentences,
   revisionSentence,
@@ -13,13 +12,11 @@ import {
   UNIT_SYMBOLS,
   sizeDoubt,
 } from '@esquisse/core';
-import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { Jobs } from '../../keeping/jobs';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
 import { area, length, told, unitOf, volume } from '../../shared/units';
 import { Editor } from '../../state/editor';
-import { PlanActions } from '../../state/plan.reducer';
 import { PieceLook } from './pieceLook';
 
 /** A file that was dropped or pasted with others, and what a person says it is. */
@@ -79,9 +76,11 @@ const ROLE_WORDS: Record<BodyRole, string> = {
               }
             </p>
           }
-          @if (p.revision; as r) {
+          @if (p.revision || p.followed.length + p.outlines.length > 0) {
             <p class="note" data-testid="revision">
-              {{ told(sentence(r)) }}
+              @if (p.revision; as r) {
+                {{ told(sentence(r)) }}
+              }
               @for (f of p.followed; track $index) {
                 @if ('isLost' in f && f.isLost) {
                   <span class="stale"
@@ -102,12 +101,12 @@ const ROLE_WORDS: Record<BodyRole, string> = {
                   <span>"{{ o.step }}", {{ o.source }}: moved by up to {{ length(o.by, 2) }} {{ unitOf('mm') }}. </span>
                 }
               }
-              @for (m of r.isScaled ? [] : r.moved.slice(0, 6); track $index) {
+              @for (m of p.revision?.isScaled ? [] : p.revision?.moved?.slice(0, 6); track $index) {
                 <button matButton class="plain mono" (click)="look.light([], m.at)">
                   moved {{ length(m.distance, 2) }}
                 </button>
               }
-              @for (m of r.added.slice(0, 4); track $index) {
+              @for (m of p.revision?.added?.slice(0, 4); track $index) {
                 <button matButton class="plain mono" (click)="look.light([], m.at)">
                   new {{ area(m.area, 2) }} {{ unitOf('cm²') }}
                 </button>
@@ -187,7 +186,6 @@ const ROLE_WORDS: Record<BodyRole, string> = {
 export class ModelSection {
   private readonly jobs = inject(Jobs);
   private readonly editor = inject(Editor);
-  private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   protected readonly look = inject(PieceLook);
   protected readonly job = this.editor.job;
@@ -222,18 +220,16 @@ export class ModelSection {
   });
 
   protected role(body: number, role: BodyRole): void {
-    this.take(
-      this.editor.change((job) =>
-        withBodies(job, () => ({
-          ...job,
-          part: job.part && { ...job.part, roles: { ...job.part.roles, [String(body)]: role } },
-        })),
-      ),
+    void this.jobs.changeBodies((job) =>
+      withBodies(job, () => ({
+        ...job,
+        part: job.part && { ...job.part, roles: { ...job.part.roles, [String(body)]: role } },
+      })),
     );
   }
 
   protected leaveOut(file: string): void {
-    this.editor.make('piece', (job): Job => ({ ...job, others: job.others.filter((o) => o.file !== file) }));
+    void this.jobs.changeBodies((job) => ({ ...job, others: job.others.filter((o) => o.file !== file) }));
   }
 
   protected reread(unit: LengthUnit): void {
@@ -277,9 +273,5 @@ export class ModelSection {
     if (files.length === 1 && first.name.toLowerCase().endsWith('.zip')) void this.jobs.openFile(first);
     else if (files.length === 1 && role === 'part') void this.jobs.importPart(first, this.unit());
     else this.brought.set(files.map((file, k) => ({ file, role: role === 'part' && k > 0 ? 'fixture' : role })));
-  }
-
-  private take(problem: string | undefined): void {
-    if (problem) this.store.dispatch(PlanActions.failed({ trouble: { message: problem, place: 'piece' } }));
   }
 }
