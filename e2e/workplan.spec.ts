@@ -168,3 +168,47 @@ test('lengths are shown and typed in inches, and what is kept and posted stays i
   await expect(sentence).toContainText('1 mm levels');
   expect(errors).toEqual([]);
 });
+
+test('a height of the step is dragged on the bench, called off by Escape, held by level places, and undone', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await openJob(page, 'Corner check, square pocket');
+  await page.getByTestId('step-1').click();
+  await page.getByRole('button', { name: 'Front', exact: true }).click();
+  const value = page.getByRole('textbox', { name: 'From height', exact: true });
+  await expect(value).toHaveValue('');
+  const canvas = page.locator('esq-bench canvas');
+  const box = (await canvas.boundingBox())!;
+  /** Takes hold of the open height at the block's top: the highest frame in the picture. */
+  const take = async (): Promise<[number, number]> => {
+    const x = box.x + box.width / 2;
+    for (let y = box.y + 40; y < box.y + box.height - 10; y += 3) {
+      await page.mouse.move(x, y);
+      if (await canvas.evaluate((c) => c.classList.contains('height'))) {
+        await page.mouse.down();
+        return [x, y];
+      }
+    }
+    throw new Error('no height can be taken hold of');
+  };
+  let [x, y] = await take();
+  await page.mouse.move(x, y + 20);
+  await expect(caption(page)).toHaveText(/^From height .*\d mm$/);
+  await canvas.press('Escape');
+  await page.mouse.up();
+  await expect(caption(page)).not.toContainText('From height');
+  await expect(value).toHaveValue('');
+  [x, y] = await take();
+  await page.mouse.move(x, y + 8);
+  await page.mouse.move(x, y + 25);
+  const told = (await caption(page).innerText()).replace('−', '-');
+  await page.mouse.up();
+  const z = Number(/-?[\d.]+/.exec(told)![0]);
+  await expect(value).toHaveValue(String(z));
+  // the view is not turned by it, and what was dragged is undone like what was typed
+  await page.keyboard.press('Control+z');
+  await expect(value).toHaveValue('');
+  expect(errors).toEqual([]);
+});

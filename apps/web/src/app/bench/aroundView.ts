@@ -1,5 +1,6 @@
 import type { Box, Vec3 } from '@esquisse/core';
 import { BufferAttribute, BufferGeometry, EdgesGeometry, Group, LineBasicMaterial, LineSegments, Mesh } from 'three';
+import type { HeightGrip } from './heightGrips';
 import { clear, type Shown } from './shown';
 import { boxLines, heightFrame, limitLine, type LimitLine, prismLines, spindleGlyph, zeroGlyph } from './solids';
 import { setSeen, shadowOf, studio } from './studio';
@@ -67,10 +68,16 @@ export class AroundView {
   }
 
   /** Where a step is held in plan, drawn at a height, and the heights between which it is held, around a block. */
-  setLimits(lines: readonly LimitLine[], z: number, heights: readonly number[], block: Box | undefined): void {
+  setLimits(
+    lines: readonly LimitLine[],
+    z: number,
+    heights: readonly HeightGrip[],
+    block: Box | undefined,
+    heldKey?: string,
+  ): void {
     clear(this.limits);
     for (const line of lines) this.limits.add(limitLine(line, z, this.shown.palette));
-    if (block) for (const height of heights) this.limits.add(heightFrame(block, height, this.shown.palette));
+    if (block) for (const h of heights) this.limits.add(heightFrame(block, h, h.key === heldKey, this.shown.palette));
     this.shown.draw();
   }
 

@@ -23,6 +23,7 @@ import { Turns } from '../shared/turns';
 import { told } from '../shared/units';
 import { PlanActions } from '../state/plan.reducer';
 import { BenchContent } from './benchContent';
+import { HeightDrag } from './heightDrag';
 import { PathChoice } from './pathChoice';
 import { BenchScene, type ViewName } from './scene';
 import { BenchStage } from './stage';
@@ -44,11 +45,15 @@ const NONE = new Float64Array();
     <canvas
       #canvas
       (pointerdown)="down($event)"
+      (pointermove)="move($event)"
       (pointerup)="up($event)"
+      (pointercancel)="drag.letGo(false)"
+      (keydown.escape)="drag.letGo(false)"
+      [class.height]="drag.litKey()"
       tabindex="0"
       aria-label="Bench: drag to turn, wheel to zoom, right drag to move"
     ></canvas>
-    <p class="caption">{{ shows.caption() }}</p>
+    <p class="caption">{{ drag.words() || shows.caption() }}</p>
     @if (shows.wrongHere(); as wrong) {
       <p class="caption wrong" role="status">{{ told(wrong) }}</p>
     }
@@ -95,6 +100,7 @@ export class Bench {
   private readonly scene = signal<BenchScene | undefined>(undefined);
   private readonly stage = inject(BenchStage);
   protected readonly shows = inject(BenchContent);
+  protected readonly drag = inject(HeightDrag);
   private readonly turns = inject(Turns);
   protected readonly isLost = signal(false);
   protected readonly axes = signal<{ name: string; x: number; y: number }[]>([]);
@@ -134,6 +140,7 @@ export class Bench {
     });
     effect(() => this.scene()?.setParked(this.stage.slot() === undefined));
     effect(() => this.scene()?.setPalette(this.theme.palette()));
+    effect(() => this.scene()?.setTurning(!this.drag.isHeld()));
     effect(() => this.drawPart());
     effect(() => this.drawBlock());
     effect(() => this.drawGlyphs());
@@ -185,17 +192,42 @@ export class Bench {
   private drawGlyphs(): void {
     this.theme.palette();
     const block = this.shows.block();
-    this.scene()?.around.setLimits(this.shows.limits(), block?.maxZ ?? 0, this.shows.heights(), block);
+    this.scene()?.around.setLimits(
+      this.shows.limits(),
+      block?.maxZ ?? 0,
+      this.drag.heights(),
+      block,
+      this.drag.litKey(),
+    );
   }
 
   private pressed?: { x: number; y: number };
 
   protected down(event: PointerEvent): void {
-    this.pressed = event.button === 0 ? { x: event.clientX, y: event.clientY } : undefined;
+    const scene = this.scene();
+    const isMain = event.button === 0 && event.isPrimary;
+    if (isMain && scene && this.drag.take(scene.seen(), [event.offsetX, event.offsetY])) {
+      // before the view's own drag, which begins with the same press
+      scene.setTurning(false);
+      this.canvas().nativeElement.setPointerCapture(event.pointerId);
+      return;
+    }
+    this.pressed = isMain ? { x: event.clientX, y: event.clientY } : undefined;
+  }
+
+  protected move(event: PointerEvent): void {
+    const scene = this.scene();
+    // while the view is turned nothing is taken hold of
+    if (scene && (event.buttons === 0 || this.drag.isHeld()))
+      this.drag.move(scene.seen(), [event.offsetX, event.offsetY]);
   }
 
   /** A press without a drag points at the part, or at the path. */
   protected up(event: PointerEvent): void {
+    if (this.drag.isHeld()) {
+      this.drag.letGo(true);
+      return;
+    }
     const from = this.pressed;
     this.pressed = undefined;
     if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PIXELS) return;

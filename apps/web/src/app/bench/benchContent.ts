@@ -1,5 +1,14 @@
 import { computed, inject, Injectable } from '@angular/core';
-import { AS_DRAWN, blockInSetup, type Box, isPlanLimit, kindOf, type Vec3, workZeroPoint } from '@esquisse/core';
+import {
+  AS_DRAWN,
+  axesOf,
+  blockInSetup,
+  type Box,
+  isPlanLimit,
+  kindOf,
+  type Vec3,
+  workZeroPoint,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { runOf } from '../engine/runs';
@@ -9,6 +18,7 @@ import { clock } from '../shared/numbers';
 import { jobFeature } from '../state/job.reducer';
 import { planFeature } from '../state/plan.reducer';
 import { timeBefore } from '../state/planTime';
+import { type HeightGrip, levelPlaces } from './heightGrips';
 import type { LimitLine } from './solids';
 import { BenchStage } from './stage';
 
@@ -92,15 +102,31 @@ export class BenchContent {
     { equal: same },
   );
 
-  /** Heights between which the chosen step is held, in the frame of the work zero. */
+  /** Heights between which the chosen step is held; those that are open lie at an end of the block. */
   readonly heights = computed(
-    (): number[] => {
-      const step = this.step();
-      const heights = (kindOf(step?.kind ?? '')?.fields ?? []).filter(({ height }) => height);
-      return heights.map(({ key }) => step!.values[key]).filter((v): v is number => typeof v === 'number');
+    (): HeightGrip[] => {
+      const [step, block] = [this.step(), this.block()];
+      if (!step || !block) return [];
+      return (kindOf(step.kind)?.fields ?? [])
+        .filter(({ height }) => height)
+        .map(({ key, label }) => {
+          const value = step.values[key];
+          const isOpen = typeof value !== 'number';
+          return { key, label, z: isOpen ? (key === 'bottom' ? block.minZ : block.maxZ) : value, isOpen };
+        });
     },
     { equal: same },
   );
+  readonly stepId = computed(() => this.step()?.id);
+
+  /** Heights that hold one that is dragged: level edges of the part, and the ends of the block. */
+  levels(): number[] {
+    const [drawing, block] = [this.drawing(), this.block()];
+    if (!block) return [];
+    const [, , up] = axesOf(this.lay());
+    const ends = [block.minZ, block.maxZ];
+    return drawing ? [...ends, ...levelPlaces(drawing.folds, up, this.zero()[2])] : ends;
+  }
 
   /** How much of the part is seen through the steel: a block that nothing was cut of yet tells nothing by itself. */
   readonly through = computed(() =>

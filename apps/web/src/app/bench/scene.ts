@@ -175,16 +175,26 @@ export class BenchScene implements Shown {
     this.draw();
   }
 
-  /** The motion of the drawn path that is seen nearest to a place of the canvas (0 to 1 from its left and top). */
-  motionAt(left: number, top: number): number | undefined {
+  /** Where places of the frame of the work zero are seen, as the camera stands now; pixels of the canvas. */
+  seen(): (x: number, y: number, z: number) => [number, number] {
     this.camera.updateMatrixWorld();
     const { width, height } = this.renderer.getSize(new Vector2());
     const at = new Vector3();
-    const seen = (x: number, y: number, z: number): [number, number] => {
+    return (x, y, z) => {
       at.set(x, y, z).project(this.camera);
       return [((at.x + 1) / 2) * width, ((1 - at.y) / 2) * height];
     };
-    return this.pathLines?.nearest(seen, [left * width, top * height], PATH_PIXELS);
+  }
+
+  /** The motion of the drawn path that is seen nearest to a place of the canvas (0 to 1 from its left and top). */
+  motionAt(left: number, top: number): number | undefined {
+    const { width, height } = this.renderer.getSize(new Vector2());
+    return this.pathLines?.nearest(this.seen(), [left * width, top * height], PATH_PIXELS);
+  }
+
+  /** Whether a drag turns and moves the view: not while something on the bench is dragged. */
+  setTurning(isOn: boolean): void {
+    this.controls.enabled = isOn;
   }
 
   /** A small picture of the piece alone, as it is looked at now; a data URL. */

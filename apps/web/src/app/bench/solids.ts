@@ -22,6 +22,7 @@ import {
   type ShaderMaterial,
   Vector2,
 } from 'three';
+import { frameCorners, type HeightGrip } from './heightGrips';
 import type { Palette } from './palette';
 import { setSeen, studio } from './studio';
 
@@ -67,15 +68,32 @@ export function limitLine({ isClosed, points }: LimitLine, z: number, palette: P
 
 /** How far beside the block the frame of a height stands, as a share of the block's width. */
 const BESIDE_BLOCK = 0.03;
+/** How large the grip of a frame is, as a share of the block's width. */
+const GRIP = 0.02;
+/** How much is seen of the frame of a height that is open. */
+const OPEN_SEEN = 0.3;
 
-/** A height of a step, as a level frame around the block. */
-export function heightFrame(block: Box, z: number, palette: Palette): LineLoop {
-  const by = BESIDE_BLOCK * (block.maxX - block.minX);
-  const [x, X, y, Y] = [block.minX - by, block.maxX + by, block.minY - by, block.maxY + by];
-  const corners = [x, y, z, X, y, z, X, Y, z, x, Y, z];
+/** Corners of the frame of a height around a block. */
+export function heightCorners(block: Box): [number, number][] {
+  return frameCorners(block, BESIDE_BLOCK * (block.maxX - block.minX));
+}
+
+/** A height of a step, as a level frame around the block with a grip at its corner in front; faint where it is open. */
+export function heightFrame(block: Box, { z, isOpen }: HeightGrip, isHeld: boolean, palette: Palette): LineSegments {
+  const corners = heightCorners(block);
+  const points = corners.flatMap(([x, y], k) => [x, y, z, ...corners[(k + 1) % corners.length]!, z]);
+  const r = GRIP * (block.maxX - block.minX);
+  // an arrow up and one down: this is how it moves
+  for (const [x, y] of corners)
+    for (const s of [1, -1]) {
+      const tip = [x, y, z + 2 * r * s];
+      points.push(x, y, z, ...tip, ...tip, x - r / 2, y, z + r * s, ...tip, x + r / 2, y, z + r * s);
+    }
   const geometry = new BufferGeometry();
-  geometry.setAttribute('position', new BufferAttribute(new Float32Array(corners), 3));
-  return new LineLoop(geometry, new LineBasicMaterial({ color: palette.verdigris }));
+  geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3));
+  const color = isHeld ? palette.sanguine : palette.verdigris;
+  const material = new LineBasicMaterial({ color, transparent: isOpen, opacity: isOpen && !isHeld ? OPEN_SEEN : 1 });
+  return new LineSegments(geometry, material);
 }
 
 /** The spindle's nose above the block, looking down: from where the tool comes. */
