@@ -4,9 +4,13 @@ import { choose, idle, openDemo, stepDo, watchErrors } from './bench';
 import { test } from './visitor';
 
 /** A wedge of 50 x 30 x 20 mm: nothing like a part of the demo. */
-function wedge(): Buffer {
-  const [a, b, c, d] = ['0 0 0', '50 0 0', '50 30 0', '0 30 0'];
-  const [e, f] = ['0 0 20', '0 30 20'];
+const wedge = (): Buffer => wedgeFile(0, 50, 20);
+/** A stop beside it, a wedge as well. */
+const stop = (): Buffer => wedgeFile(60, 70, 10);
+
+function wedgeFile(from: number, to: number, high: number): Buffer {
+  const [a, b, c, d] = [`${from} 0 0`, `${to} 0 0`, `${to} 30 0`, `${from} 30 0`];
+  const [e, f] = [`${from} 0 ${high}`, `${from} 30 ${high}`];
   const facets = [
     [a, c, b],
     [a, d, c],
@@ -29,8 +33,15 @@ test('a job begins with an own part, is named, copied, found and deleted, and wh
   const table = page.getByRole('table', { name: 'Jobs' });
   const rows = table.getByRole('row').filter({ hasText: /\./ });
   await expect(rows).toHaveCount(1);
-  await page.getByTestId('new-part').setInputFiles({ name: 'wedge.stl', mimeType: 'model/stl', buffer: wedge() });
+  // with the part comes what holds it: of several files it is asked what each is
+  await page.getByTestId('new-part').setInputFiles([
+    { name: 'stop.stl', mimeType: 'model/stl', buffer: stop() },
+    { name: 'wedge.stl', mimeType: 'model/stl', buffer: wedge() },
+  ]);
   const dialog = page.getByRole('dialog');
+  await choose(dialog, 'wedge.stl is', 'the part');
+  await expect(dialog.getByRole('heading')).toContainText('wedge.stl');
+  await expect(dialog.getByTestId('file-role').first()).toContainText('a fixture');
   // what nobody has chosen is not taken from the job that happens to be open
   const begin = dialog.getByRole('button', { name: 'Begin the job' });
   await expect(begin).toBeDisabled();
@@ -42,6 +53,7 @@ test('a job begins with an own part, is named, copied, found and deleted, and wh
   await expect(page.locator('.sentence')).toContainText('50.0 x 30.0 x 20.0 mm, out of 50.0 x 30.0 x 21.0 mm of C45');
   await expect(page.getByRole('heading', { level: 1 })).toContainText('wedge / setup 1');
   await idle(page);
+  await expect(page.getByRole('button', { name: 'Leave out stop.stl' })).toBeVisible();
 
   await page.getByRole('link', { name: /^Jobs/ }).click();
   await expect(rows).toHaveCount(2);

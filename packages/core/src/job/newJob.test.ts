@@ -44,4 +44,26 @@ describe('a new job', () => {
     expect(step!.values).toMatchObject({ ap: 1.25, top: null, bottom: null });
     expect(step!.limits).toEqual([]);
   });
+
+  it('begins with what was brought with its part: a blank is the steel it begins with', () => {
+    const others = [
+      { file: 'jaw.stl', hash: 'j', role: 'fixture' as const },
+      { file: 'cast.stl', hash: 'c', role: 'blank' as const },
+    ];
+    const of = (some: typeof others) =>
+      newJob({
+        id: 'n',
+        name: 'Mine',
+        part: { file: 'mine.stl', hash: 'h' },
+        others: some,
+        material: like.material,
+        machine: like.setup.machine,
+        post: like.setup.post,
+        crib: testCrib(),
+        steps: [],
+      });
+    expect(of(others)).toMatchObject({ blank: { kind: 'body' }, others });
+    expect(of(others.slice(0, 1)).blank.kind).toBe('offset');
+    expect(begun.others).toEqual([]);
+  });
 });

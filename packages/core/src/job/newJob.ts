@@ -1,7 +1,9 @@
 import type { Machine } from '../load/machine';
 import type { Material } from '../load/material';
+import type { BodyRole } from '../part/bodies';
 import { kindOf } from '../strategy/registry';
 import type { Crib } from '../tool/library';
+import { withBodies } from './bodies';
 import { type Job, parseJob, type Step } from './job';
 
 /** What a new job begins with. */
@@ -10,6 +12,8 @@ export interface Beginning {
   readonly name: string;
   /** File of the part, and what it holds. */
   readonly part: { readonly file: string; readonly hash: string };
+  /** Further files: blanks and fixtures, in the frame of the part. */
+  readonly others?: readonly { readonly file: string; readonly hash: string; readonly role: BodyRole }[];
   readonly material: Material;
   readonly machine: Machine;
   /** Name of a post definition. */
@@ -27,8 +31,8 @@ const ABOVE_MM = 1;
 const CROSSING_MM = 20;
 
 /** A job that nobody has worked at yet: the part as in its file, in a box of its size, zero on top of the middle. */
-export function newJob({ id, name, part, material, machine, post, crib, steps }: Beginning): Job {
-  return parseJob(
+export function newJob({ id, name, part, others = [], material, machine, post, crib, steps }: Beginning): Job {
+  const alone = parseJob(
     {
       id,
       name,
@@ -48,6 +52,7 @@ export function newJob({ id, name, part, material, machine, post, crib, steps }:
     },
     'The new job',
   );
+  return withBodies(alone, (job) => parseJob({ ...job, others }, 'The new job'));
 }
 
 /** A step without what held it to the part that it was made for. */

@@ -40,6 +40,12 @@ import { freeName, newId } from './names';
 import type { KeptJob } from './records';
 import { Tabs } from './tabs';
 
+/** A file, and what a person says it is. */
+export interface RoledFile {
+  readonly file: File;
+  readonly role: BodyRole;
+}
+
 /** Opens, saves and restores jobs. Whatever fails leaves the open job as it was. */
 @Injectable({ providedIn: 'root' })
 export class Jobs {
@@ -105,15 +111,25 @@ export class Jobs {
     await this.open(copy, new Map([[name, bytes]]), { demo: file, toWorkOut });
   }
 
-  /** Begins a job with a part's file. */
-  begin(file: File, beginning: Omit<Beginning, 'id' | 'part'>): Promise<void> {
+  /** Begins a job with a part's file, and what else was brought with it. */
+  begin(files: readonly RoledFile[], beginning: Omit<Beginning, 'id' | 'part' | 'others'>): Promise<void> {
     return this.guarded('job', async () => {
       await this.restored;
-      refuseLargeFile(file.size, `"${file.name}"`);
-      const bytes = new Uint8Array(await file.arrayBuffer());
+      const used = files.filter(({ role }) => role !== 'ignored');
+      const part = used.find(({ role }) => role === 'part');
+      if (!part) throw new EsquisseError('job-invalid', 'None of the files is the part.');
+      const bytes = new Map<string, Uint8Array>();
+      for (const { file } of used) {
+        refuseLargeFile(file.size, `"${file.name}"`);
+        if (bytes.has(file.name))
+          throw new EsquisseError('file-unreadable', `Two of the files are named "${file.name}": rename one.`);
+        bytes.set(file.name, new Uint8Array(await file.arrayBuffer()));
+      }
       const name = freeName({ name: beginning.name, setup: { name: FIRST_SETUP } }, await this.keptOrNone());
-      const job = newJob({ ...beginning, name, id: newId('job'), part: { file: file.name, hash: '' } });
-      await this.open(job, new Map([[file.name, bytes]]), {});
+      const named = used.map(({ file, role }) => ({ file: file.name, hash: '', role }));
+      const others = named.filter(({ file }) => file !== part.file.name);
+      const own = { file: part.file.name, hash: '' };
+      await this.open(newJob({ ...beginning, name, id: newId('job'), part: own, others }), bytes, {});
     });
   }
 

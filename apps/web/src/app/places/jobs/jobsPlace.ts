@@ -148,28 +148,29 @@ export class JobsPlace {
     return this.open()?.id !== id;
   }
 
-  protected picked(event: Event, take: (file: File) => unknown): void {
+  protected picked(event: Event, take: (files: readonly File[]) => unknown): void {
     const input = event.target as HTMLInputElement;
-    const file = input.files?.[0];
+    const files = [...(input.files ?? [])];
     input.value = '';
-    if (file) take(file);
+    if (files.length > 0) take(files);
   }
 
   protected drop(event: DragEvent): void {
     event.preventDefault();
-    this.takeIn(event.dataTransfer?.files[0]);
+    this.takeIn([...(event.dataTransfer?.files ?? [])]);
   }
 
   protected paste(event: ClipboardEvent): void {
-    const [file] = event.clipboardData?.files ?? [];
-    if (file) this.takeIn(file);
+    this.takeIn([...(event.clipboardData?.files ?? [])]);
   }
 
-  /** A job's file is opened; from any other a new job begins. */
-  private takeIn(file: File | undefined): void {
-    if (!file) return;
-    if (/\.zip$/i.test(file.name)) void this.openFile(file);
-    else void this.begin(file);
+  /** A job's file is opened; from any others a new job begins. */
+  private takeIn(files: readonly File[]): void {
+    const [first] = files;
+    if (!first) return;
+    if (!files.some(isJobFile)) void this.begin(files);
+    else if (files.length === 1) void this.openFile(first);
+    else this.refused('A job in a file is opened alone: bring in one file, or files of parts only.');
   }
 
   protected async openFile(file: File): Promise<void> {
@@ -177,19 +178,23 @@ export class JobsPlace {
     await this.list.load();
   }
 
-  protected async begin(file: File): Promise<void> {
+  protected openFirst([file]: readonly File[]): void {
+    if (file) void this.openFile(file);
+  }
+
+  protected async begin(files: readonly File[]): Promise<void> {
     const like = this.open();
     if (!like) {
       this.refused('Open a job first: the new one takes its cutters.');
       return;
     }
     const asked = this.dialog.open<NewJobDialog, NewJobWish, NewJob>(NewJobDialog, {
-      data: { file, like },
+      data: { files, like },
       width: '460px',
     });
-    const beginning = await firstValueFrom(asked.afterClosed());
-    if (!beginning) return;
-    await this.jobs.begin(file, beginning);
+    const made = await firstValueFrom(asked.afterClosed());
+    if (!made) return;
+    await this.jobs.begin(made.files, made.beginning);
     if (this.open()?.id !== like.id) await this.router.navigateByUrl('/piece');
   }
 
@@ -197,6 +202,8 @@ export class JobsPlace {
     this.editor.tell('job', problem);
   }
 }
+
+const isJobFile = ({ name }: File): boolean => /\.zip$/i.test(name);
 
 function textOf({ job }: KeptJob): string {
   return `${job.name} ${job.setup.name} ${job.part?.file ?? ''} ${job.material.name}`.toLowerCase();

@@ -1,17 +1,22 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef } from '@angular/material/dialog';
-import { type Beginning, type Job, POSTS } from '@esquisse/core';
+import { type Beginning, type BodyRole, type Job, POSTS } from '@esquisse/core';
 import { House } from '../../keeping/house';
+import type { RoledFile } from '../../keeping/jobs';
 import { ChoiceField, type Choice } from '../../shared/choiceField';
 import { TextField } from '../../shared/textField';
+import { ROLE_CHOICES } from '../../shared/roles';
 
-/** What a new job begins with, but for its part. */
-export type NewJob = Omit<Beginning, 'id' | 'part'>;
+/** What a new job begins with. */
+export interface NewJob {
+  readonly files: readonly RoledFile[];
+  readonly beginning: Omit<Beginning, 'id' | 'part' | 'others'>;
+}
 
-/** The file of the part, and the job whose cutters and steps can be taken. */
+/** The part's file and what else was brought with it, and the job whose cutters and steps can be taken. */
 export interface NewJobWish {
-  readonly file: File;
+  readonly files: readonly File[];
   readonly like: Job;
 }
 
@@ -24,8 +29,19 @@ const SHOP = 'shop';
   imports: [ChoiceField, MatButtonModule, MatDialogModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <h2 mat-dialog-title>New job from {{ wish.file.name }}</h2>
+    <h2 mat-dialog-title>New job from {{ part()?.name ?? wish.files.length + ' files' }}</h2>
     <mat-dialog-content>
+      @if (wish.files.length > 1) {
+        @for (f of files(); track $index; let n = $index) {
+          <esq-choice-field
+            testId="file-role"
+            [label]="f.file.name + ' is'"
+            [value]="f.role"
+            [options]="roles"
+            (chosen)="say(n, $any($event))"
+          />
+        }
+      }
       <esq-text-field label="Name of the job" [value]="name()" [accept]="rename" />
       <esq-choice-field label="Material" [value]="material()" [options]="materials()" (chosen)="material.set($event)" />
       <esq-choice-field label="Machine" [value]="machine()" [options]="machines()" (chosen)="machine.set($event)" />
@@ -46,7 +62,20 @@ export class NewJobDialog {
   private readonly house = inject(House);
   private readonly dialog = inject<MatDialogRef<NewJobDialog, NewJob>>(MatDialogRef);
   protected readonly wish = inject<NewJobWish>(MAT_DIALOG_DATA);
-  protected readonly name = signal(this.wish.file.name.replace(/\.[^.]*$/, '').slice(0, 80) || 'New job');
+  /** The largest is likely the part's; of others nobody knows. */
+  protected readonly files = signal<readonly RoledFile[]>(rolesFor(this.wish.files));
+  protected readonly roles = ROLE_CHOICES;
+  protected readonly part = computed(() => this.files().find(({ role }) => role === 'part')?.file);
+  /** As the part's file, until it is typed. */
+  private readonly typed = signal<string | undefined>(undefined);
+  protected readonly name = computed(
+    () =>
+      this.typed() ??
+      (this.part()
+        ?.name.replace(/\.[^.]*$/, '')
+        .slice(0, 80) ||
+        'New job'),
+  );
   protected readonly material = signal(NONE);
   protected readonly machine = signal(NONE);
   /** Where there is one alone, it is that. */
@@ -78,9 +107,19 @@ export class NewJobDialog {
     const { steps } = this.wish.like;
     const crib = this.cutters() === SHOP && this.steps() === NONE ? this.house.crib() : this.wish.like.crib;
     const post = this.post();
-    if (!material || !machine || post === NONE) return undefined;
-    return { name: this.name(), material, machine, post, crib, steps: this.steps() === NONE ? [] : steps };
+    if (!material || !machine || post === NONE || !this.part()) return undefined;
+    const beginning = { name: this.name(), material, machine, post, crib, steps: this.steps() === NONE ? [] : steps };
+    return { files: this.files(), beginning };
   });
+
+  /** There is one part: when another file becomes it, the one before is held to be a fixture. */
+  protected say(index: number, role: BodyRole): void {
+    this.files.update((all) =>
+      all.map((f, n) =>
+        n === index ? { ...f, role } : role === 'part' && f.role === 'part' ? { ...f, role: 'fixture' } : f,
+      ),
+    );
+  }
 
   protected takeSteps(choice: string): void {
     this.steps.set(choice);
@@ -89,7 +128,7 @@ export class NewJobDialog {
 
   protected readonly rename = (name: string): string | undefined => {
     if (name.trim() === '' || name.length > 80) return 'A name of 1 to 80 characters.';
-    this.name.set(name.trim());
+    this.typed.set(name.trim());
     return undefined;
   };
 
@@ -97,6 +136,12 @@ export class NewJobDialog {
     const made = this.made();
     if (made) this.dialog.close(made);
   }
+}
+
+function rolesFor(files: readonly File[]): RoledFile[] {
+  const largest = Math.max(...files.map((f) => f.size));
+  const part = files.findIndex((f) => f.size === largest);
+  return files.map((file, n) => ({ file, role: n === part ? 'part' : 'fixture' }));
 }
 
 /** Names to choose from, none of them chosen yet. */

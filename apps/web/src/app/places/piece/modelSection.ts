@@ -1,7 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, HostListener, inject, signal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import {
-  BODY_ROLES,
   type BodyRole,
   formatOf,
   PART_FORMATS,
@@ -13,24 +12,12 @@ import {
   sizeDoubt,
 } from '@esquisse/core';
 import { Engine } from '../../engine/engine';
-import { Jobs } from '../../keeping/jobs';
+import { Jobs, type RoledFile } from '../../keeping/jobs';
 import { ChoiceField, choicesOf } from '../../shared/choiceField';
+import { ROLE_CHOICES, ROLE_WORDS } from '../../shared/roles';
 import { area, length, told, unitOf, volume } from '../../shared/units';
 import { Editor } from '../../state/editor';
 import { PieceLook } from './pieceLook';
-
-/** A file that was dropped or pasted with others, and what a person says it is. */
-interface Brought {
-  file: File;
-  role: BodyRole;
-}
-
-const ROLE_WORDS: Record<BodyRole, string> = {
-  part: 'the part',
-  blank: 'the blank',
-  fixture: 'a fixture',
-  ignored: 'left out',
-};
 
 /** Files of the piece: what they hold, what each body is, and what a new revision changed. */
 @Component({
@@ -190,13 +177,13 @@ export class ModelSection {
   protected readonly look = inject(PieceLook);
   protected readonly job = this.editor.job;
   protected readonly piece = this.engine.piece;
-  protected readonly roles = BODY_ROLES.map((value) => ({ value, label: ROLE_WORDS[value] }));
+  protected readonly roles = ROLE_CHOICES;
   protected readonly words = ROLE_WORDS;
   protected readonly endings = PART_FORMATS.flatMap((f) => f.endings.map((e) => `.${e}`)).join(',');
   protected readonly formats = PART_FORMATS.map((f) => f.name).join(', ');
   protected readonly units = choicesOf(UNIT_SYMBOLS);
   protected readonly unit = signal<LengthUnit>('mm');
-  protected readonly brought = signal<readonly Brought[]>([]);
+  protected readonly brought = signal<readonly RoledFile[]>([]);
   protected readonly area = area;
   protected readonly length = length;
   protected readonly told = told;
@@ -243,7 +230,7 @@ export class ModelSection {
     this.bring(files, role);
   }
 
-  protected say(entry: Brought, role: BodyRole): void {
+  protected say(entry: RoledFile, role: BodyRole): void {
     this.brought.update((all) => all.map((b) => (b === entry ? { ...b, role } : b)));
   }
 
