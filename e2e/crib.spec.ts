@@ -191,3 +191,36 @@ test('a table goes out and comes in row by row with a report, thousands of rows 
   await expect(page.getByText('6 of 6')).toBeVisible();
   await idle(page);
 });
+
+test('the list for the presetter goes out and comes back with what was measured; another cutter is left out', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openDemo(page);
+  await page.getByRole('link', { name: /^Crib/ }).click();
+  await page.getByTestId('magazine-open').click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByTestId('magazine-told')).toHaveText('0 of 4 tools of this job are loaded, 4 to put in.');
+  await dialog.getByRole('button', { name: 'Changes made' }).click();
+  await expect(dialog.getByTestId('magazine-told')).toHaveText('All 4 tools of this job are loaded.');
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'List for the presetter' }).click();
+  const lines = readFileSync(await (await download).path(), 'utf8').split('\r\n');
+  expect(lines).toHaveLength(5);
+  await dialog.getByRole('button', { name: 'Close' }).click();
+  const measured = lines.map((line, k) => {
+    const cells = line.split(',');
+    const length = cells[5]!;
+    if (k === 1) cells[8] = String(Number(length) + 0.037);
+    if (k === 2) cells[9] = '12';
+    return cells.join(',');
+  });
+  await page
+    .getByTestId('crib-file')
+    .setInputFiles({ name: 'measured.csv', mimeType: 'text/csv', buffer: Buffer.from(measured.join('\r\n')) });
+  const report = page.getByTestId('table-report');
+  await expect(report).toContainText('0 added, 1 changed, 2 as before, 1 left out.');
+  await expect(report).toContainText(/T1 measuredLength: not measured .* \d+\.037/);
+  await expect(report).toContainText('T2 measures 12 mm, and is to be 8 mm: it is another cutter.');
+  expect(errors).toEqual([]);
+});

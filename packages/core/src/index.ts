@@ -66,6 +66,17 @@ export {
 export { type Frustum } from './tool/profile';
 export { advisedStickOut, longestStickOut, type Told, usualAssembly, usualCut, usualCutter } from './tool/usual';
 export { cribToCsv, csvIntoCrib, type TableReport } from './tool/table';
+export { isMeasuredList, measuredIntoCrib, presetterList } from './tool/presetter';
+export {
+  changedMagazine,
+  type Loaded,
+  madeOf,
+  type Magazine,
+  magazineChanges,
+  type MagazineChanges,
+  magazineSchema,
+  magazinesSchema,
+} from './tool/magazine';
 export { outlineOfShape, type Shape, shapeProblem, SHAPES } from './geometry/shapes';
 export { isBorder, outlineThrough } from './survey/edgeRows';
 export { type Flat, type Hole, pocketsAmong } from './survey/features';
@@ -131,6 +142,7 @@ export { outlineBlank, planOf, standardBlock, upToMicron } from './job/blocks';
 export { withBodies } from './job/bodies';
 export { type Beginning, FIRST_SETUP, newJob } from './job/newJob';
 export { type BoundHeight, type BoundHeights, offsetOf, withBound } from './job/boundHeights';
+export { MovedPlaces } from './survey/movedPlaces';
 export { followBound, type FollowedBound, type Lying, placeOf } from './job/followBound';
 export { assemblySymbols, type RelationProblem, relationProblems, withRelations } from './job/relations';
 export { type Bundle, openBundle, packBundle, parseJson } from './job/bundle';

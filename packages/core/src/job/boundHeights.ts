@@ -8,6 +8,9 @@ export const boundHeightSchema = z.object({
   what: z.string().max(200).default(''),
   /** Height of the place in the laid frame, mm. What the step's value stands above it is the offset. */
   at: z.number().min(-1e6).max(1e6),
+  /** Where the place lies in plan in the laid frame, mm: of places at one height this one is meant. */
+  x: z.number().min(-1e6).max(1e6).optional(),
+  y: z.number().min(-1e6).max(1e6).optional(),
 });
 export type BoundHeight = z.infer<typeof boundHeightSchema>;
 /** The bound ones among a step's heights, by the values' keys. */

@@ -24,6 +24,8 @@ const job: Job = (() => {
   return { ...plain, steps: plain.steps.map((s, i) => (i === 0 ? { ...s, bound } : s)) };
 })();
 const before = { job, boxes: { part } };
+/** A revision that has no place of the part before. */
+const GONE = { moved: () => undefined };
 const height = numberIn(-40, 40);
 /** What the values of the first step stand above their places, in another job. */
 const offsets = (now: Job, boxes: { part: Box }): number[] => {
@@ -53,7 +55,11 @@ describe('heights that are bound to places of the part', () => {
     fc.assert(
       fc.property(height, height, (top, floor) => {
         const boxes = { part: { ...part, maxZ: part.maxZ + top } };
-        const { job: now } = followBound(before, { job, boxes }, [{ from: FLOOR, to: FLOOR + floor }]);
+        const { job: now } = followBound(
+          before,
+          { job, boxes },
+          { moved: (z) => (z === FLOOR ? { height: FLOOR + floor } : undefined) },
+        );
         expect(offsets(now, boxes)).toEqual([0.3, -0.2]);
         expect(now.steps[0]!.bound).toMatchObject({
           top: { at: placeOf('top', boxes) },
@@ -64,12 +70,12 @@ describe('heights that are bound to places of the part', () => {
     const low = { ...bound, bottom: { to: 'lowest' as const, what: '', at: placeOf('lowest', { part }) } };
     const held = { ...job, steps: job.steps.map((s, i) => (i === 0 ? { ...s, bound: low } : s)) };
     const deeper = { part: { ...part, minZ: -9 } };
-    const { job: now } = followBound({ job: held, boxes: { part } }, { job: held, boxes: deeper }, []);
+    const { job: now } = followBound({ job: held, boxes: { part } }, { job: held, boxes: deeper }, GONE);
     expect(now.steps[0]!.values['bottom']).toBeCloseTo(FLOOR - part.maxZ - 0.2 - 2, 6);
   });
 
   it('are bound no more, and told, where their place is gone or the part lies another way; the value stands', () => {
-    const gone = followBound(before, before, []);
+    const gone = followBound(before, before, GONE);
     expect(gone.job.steps[0]!.bound).toEqual({ top: bound['top'] });
     expect(gone.job.steps[0]!.values).toEqual(job.steps[0]!.values);
     expect(gone.followed).toEqual([expect.objectContaining({ label: expect.any(String), isLost: true })]);

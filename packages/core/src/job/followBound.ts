@@ -1,8 +1,8 @@
 import { kindOf } from '../strategy/registry';
-import type { RevisionReport } from '../survey/revision';
+import type { MovedPlaces } from '../survey/movedPlaces';
 import { type BoundHeight, withBound } from './boundHeights';
 import { type LaidBoxes, workZeroPoint } from './frame';
-import { type Followed, TAKEN_MM } from './followFaces';
+import type { Followed } from './followFaces';
 import type { Job, Step } from './job';
 
 /** A job as it lies, and the boxes of its part and blank. */
@@ -25,32 +25,36 @@ export function placeOf(to: 'top' | 'lowest', { part }: LaidBoxes): number {
 /**
  * Moves the bound heights of a job with their places, after its zero, its block or its part was changed.
  *
- * @param levels heights of level faces before and after; left out where the part is the same
+ * @param places where places of the part went; left out where the part is the same
  */
 export function followBound(
   before: Lying,
   after: Lying,
-  levels?: RevisionReport['levels'],
+  places?: Pick<MovedPlaces, 'moved'>,
 ): { job: Job; followed: FollowedBound[] } {
   const [zeroBefore, zeroAfter] = [before, after].map(({ job, boxes }) => workZeroPoint(job, boxes)[2]) as [
     number,
     number,
   ];
   const isTurned = JSON.stringify(before.job.part?.lay) !== JSON.stringify(after.job.part?.lay);
-  const placeNow = ({ to, at }: BoundHeight): number | undefined => {
+  const placeNow = (bound: BoundHeight): BoundHeight | undefined => {
     if (isTurned) return undefined;
-    if (to !== 'place') return placeOf(to, after.boxes);
-    return levels ? levels.find((l) => Math.abs(l.from - at) < TAKEN_MM)?.to : at;
+    const { to, at, x, y } = bound;
+    if (to !== 'place') return { ...bound, at: placeOf(to, after.boxes) };
+    if (!places) return bound;
+    const moved = places.moved(at, x === undefined || y === undefined ? undefined : [x, y]);
+    if (!moved) return undefined;
+    const inPlan = moved.at && { x: rounded(moved.at[0]), y: rounded(moved.at[1]) };
+    return { ...bound, at: moved.height, ...inPlan };
   };
   const followed: FollowedBound[] = [];
   const steps = after.job.steps.map((step): Step => {
     let next = step;
     for (const [key, bound] of Object.entries(step.bound ?? {})) {
       const value = step.values[key];
-      const now = typeof value === 'number' ? placeNow(bound) : undefined;
-      const moved = now === undefined ? undefined : { ...bound, at: now };
-      if (!moved) next = { ...next, bound: withBound(next.bound, key, undefined) };
-      else if (moved.at !== bound.at) next = { ...next, bound: withBound(next.bound, key, moved) };
+      const moved = typeof value === 'number' ? placeNow(bound) : undefined;
+      if (!moved || moved.at !== bound.at || moved.x !== bound.x || moved.y !== bound.y)
+        next = { ...next, bound: withBound(next.bound, key, moved) };
       if (typeof value !== 'number') continue;
       const to = moved ? rounded(value + (moved.at - zeroAfter) - (bound.at - zeroBefore)) : value;
       if (to !== value) next = { ...next, values: { ...next.values, [key]: to } };

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { TriangleMesh } from '../geometry/mesh';
-import { cross, distance, dot, minus, type Vec3 } from '../geometry/vector';
+import { distanceToTriangle } from '../geometry/nearest';
+import { cross, dot, minus, type Vec3 } from '../geometry/vector';
 import type { FacePair } from './revision';
 import { facesOf, middleOf, surfaceOf } from './surface';
 
@@ -136,25 +137,8 @@ function triangleAt(mesh: TriangleMesh, place: Readonly<Vec3>): number | undefin
       isFar = Math.min(u, v, w) > place[axis]! + best || Math.max(u, v, w) < place[axis]! - best;
     }
     if (isFar) continue;
-    const d = distanceTo(place, cornersOf(mesh, t));
+    const d = distanceToTriangle(place, cornersOf(mesh, t));
     if (d < best) [found, best] = [t, d];
   }
   return found;
-}
-
-/** Distance of a place from a triangle, mm. */
-function distanceTo(place: Readonly<Vec3>, corners: readonly [Vec3, Vec3, Vec3]): number {
-  const [a, b, c] = corners;
-  const p: Vec3 = [place[0], place[1], place[2]];
-  const n = cross(minus(b, a), minus(c, a));
-  const length = Math.sqrt(dot(n, n));
-  const isInside = (from: Vec3, to: Vec3): boolean => dot(cross(minus(to, from), minus(p, from)), n) >= 0;
-  if (length > 0 && isInside(a, b) && isInside(b, c) && isInside(c, a)) return Math.abs(dot(minus(p, a), n)) / length;
-  return Math.min(toSegment(p, a, b), toSegment(p, b, c), toSegment(p, c, a));
-}
-
-function toSegment(p: Vec3, a: Vec3, b: Vec3): number {
-  const way = minus(b, a);
-  const s = Math.max(0, Math.min(1, dot(minus(p, a), way) / (dot(way, way) || 1)));
-  return distance(p, [a[0] + s * way[0], a[1] + s * way[1], a[2] + s * way[2]]);
 }

@@ -25,6 +25,7 @@ import {
   type LaidBoxes,
   type Lying,
   layMesh,
+  MovedPlaces,
   meshesOfJob,
   messageOf,
   type PathCache,
@@ -217,11 +218,11 @@ export class Planner {
     const { report, pairs } = isScaled ? compareScaled(was, is) : compareRevisions(was, is);
     // a part that shares few faces with the one before is another part: its top and lowest place it has all the same
     if (report.same + report.moved.length <= report.gone.length) {
-      const held = followBound(before, after, []);
+      const held = followBound(before, after, { moved: () => undefined });
       this.revision = { part: after.part, followed: held.followed, outlines: [] };
       return held.job;
     }
-    const held = followBound(before, after, report.levels);
+    const held = followBound(before, after, new MovedPlaces(was, is, pairs));
     const [zeroBefore, zero] = [before, after].map(({ job, boxes }) => workZeroPoint(job, boxes)[2]) as [
       number,
       number,

@@ -5,7 +5,9 @@ import {
   cribSchema,
   csvIntoCrib,
   EsquisseError,
+  isMeasuredList,
   type LengthUnit,
+  measuredIntoCrib,
   openBundle,
   type Outlines,
   packBundle,
@@ -53,10 +55,11 @@ const api = {
     return transfer(bytes, [bytes.buffer]);
   },
 
-  /** A crib in place of the one before, or a table whose rows are taken into it. */
+  /** A crib in place of the one before, a table whose rows are taken into it, or what a presetter measured. */
   async crib(file: File, crib: Crib): Promise<CribRead> {
     const text = await textOf(file);
-    if (!file.name.toLowerCase().endsWith('.json')) return csvIntoCrib(text, crib, file.name);
+    if (!file.name.toLowerCase().endsWith('.json'))
+      return (isMeasuredList(text) ? measuredIntoCrib : csvIntoCrib)(text, crib, file.name);
     const read = cribSchema.safeParse(parseJson(text, file.name));
     const problems = read.error?.issues.map(({ path, message }) => cribProblem(path, message)) ?? [];
     const report = { added: 0, changed: 0, same: 0, problems, changes: [] };

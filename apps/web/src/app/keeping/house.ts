@@ -8,6 +8,9 @@ import {
   isCancelled,
   type Machine,
   machineSchema,
+  type Magazine,
+  magazineSchema,
+  magazinesSchema,
   type Material,
   materialSchema,
   messageOf,
@@ -35,6 +38,8 @@ const houseSchema = z.object({
   steps: houseValuesSchema.default({}),
   /** Cutters for all jobs; null: those that a shop begins with. */
   crib: cribSchema.nullable().default(null),
+  /** What stands in the magazines of the machines, by their names. */
+  magazines: magazinesSchema.default({}),
 });
 export type HouseLists = z.infer<typeof houseSchema>;
 
@@ -46,6 +51,7 @@ const FIRST: HouseLists = {
   format: HOUSE_FORMAT,
   steps: {},
   crib: null,
+  magazines: {},
   materials: [
     { name: '40CrMnMo7, pre-hardened 300 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 300, density: 7.8 },
     { name: '40CrMnNiMo8-6-4, pre-hardened 310 HB', group: 'P', kc11: 2500, mc: 0.26, hardness: 310, density: 7.8 },
@@ -150,6 +156,15 @@ export class House {
 
   dropMachine(name: string): void {
     this.change((l) => ({ ...l, machines: l.machines.filter((m) => m.name !== name) }));
+  }
+
+  /** What stands in the magazine of a machine; undefined: nobody has said. */
+  magazineOf(machine: string): Magazine | undefined {
+    return this.lists().magazines[machine];
+  }
+
+  keepMagazine(machine: string, magazine: Magazine): void {
+    this.change((l) => ({ ...l, magazines: { ...l.magazines, [machine]: magazineSchema.parse(magazine) } }));
   }
 
   /** Makes a value what steps of a kind begin with for a kind of cutter; undefined gives the built-in one back. */

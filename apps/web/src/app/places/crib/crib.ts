@@ -34,6 +34,7 @@ import { MatCheckboxModule } from '@angular/material/checkbox';
 import { MatSortModule, type Sort } from '@angular/material/sort';
 import { AssemblyPanel } from './assemblyPanel';
 import { CutterMaker } from './cutterMaker';
+import { MagazineDialog } from '../magazine/magazineDialog';
 import { ShopDialog } from './shopDialog';
 import { Store } from '@ngrx/store';
 import { Silhouette } from '../../shared/silhouette';
@@ -216,6 +217,9 @@ function compare(a: number | string, b: number | string): number {
           From the shop …
         </button>
         <span class="pencil">{{ rows().length }} of {{ count() }}</span>
+        <button matButton class="plain" data-testid="magazine-open" [disabled]="!isOpen()" (click)="magazine()">
+          Magazine …
+        </button>
         <button matButton class="plain" (click)="saveCsv()">Save as CSV</button>
         <button matButton class="plain" (click)="saveJson()">Save as JSON</button>
         <button matButton class="plain" (click)="file.click()">Read CSV or JSON …</button>
@@ -330,11 +334,15 @@ export class CribPlace {
     this.maker.make((id) => this.chosen.set(id));
   }
 
+  protected magazine(): void {
+    this.dialogs.open(MagazineDialog, { width: '720px', maxWidth: '92vw' });
+  }
+
   protected fromShop(): void {
     const job = this.editor.job();
     if (!job) return;
     this.dialogs
-      .open<ShopDialog, Crib, Tool[]>(ShopDialog, { data: job.crib, width: '640px' })
+      .open<ShopDialog, Crib, Tool[]>(ShopDialog, { data: job.crib, width: '640px', maxWidth: '92vw' })
       .afterClosed()
       .subscribe((taken) => {
         if (!taken) return;

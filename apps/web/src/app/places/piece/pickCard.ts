@@ -193,7 +193,7 @@ export class PickCard {
 
   protected readonly last = computed(() => this.look.picks()[this.look.picks().length - 1]);
   /** A place that has one height, in the laid frame, mm: it can be made a limit of a step. */
-  protected readonly height = computed((): { at: number; what: string } | undefined => {
+  protected readonly height = computed((): { at: number; what: string; x?: number; y?: number } | undefined => {
     const lit = this.look.litHeight();
     if (lit !== undefined) return { at: lit, what: this.look.litName() };
     const p = this.last();
@@ -204,7 +204,8 @@ export class PickCard {
       (p.kind === 'plane' && along > UPRIGHT_COS) ||
       (p.kind === 'hole' && along > UPRIGHT_COS) ||
       (p.kind === 'edge' && along < LEVEL_SIN);
-    return isLevel ? { at: p.at[2], what: pickTitle(p) } : undefined;
+    const [x, y, at] = p.at;
+    return isLevel ? { at, what: pickTitle(p), x: upToMicron(x), y: upToMicron(y) } : undefined;
   });
   protected readonly up = computed(() => {
     const p = this.last();

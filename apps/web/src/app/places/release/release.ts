@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
+import { MatDialog } from '@angular/material/dialog';
 import { Router } from '@angular/router';
 import { learntFrom, stepsOn, type Verdict } from '@esquisse/core';
 import { Store } from '@ngrx/store';
@@ -7,6 +8,7 @@ import { BenchSlot } from '../../bench/benchSlot';
 import { Columns } from '../../shared/columns';
 import { linesOf } from '../../engine/runs';
 import { saveFile } from '../../shared/files';
+import { MagazineDialog } from '../magazine/magazineDialog';
 import { ProgramText } from './programText';
 import { JobActions, jobFeature } from '../../state/job.reducer';
 import { Editor } from '../../state/editor';
@@ -78,6 +80,7 @@ import { shownUnit, told } from '../../shared/units';
                   </tr>
                 }
               </table>
+              <button matButton class="plain" (click)="magazine()">Magazine …</button>
             }
             @if (planned() > 0) {
               <esq-value-field
@@ -115,6 +118,7 @@ import { shownUnit, told } from '../../shared/units';
 })
 export class ReleasePlace {
   protected readonly told = told;
+  private readonly dialogs = inject(MatDialog);
   protected readonly unit = shownUnit;
   private readonly store = inject(Store);
   private readonly router = inject(Router);
@@ -172,6 +176,10 @@ export class ReleasePlace {
     if (!machine) return 'Too far from the calculated time: look for what is different at the machine.';
     return this.editor.change((now) => ({ ...now, setup: { ...now.setup, machine } }));
   };
+
+  protected magazine(): void {
+    this.dialogs.open(MagazineDialog, { width: '720px', maxWidth: '92vw' });
+  }
 
   protected download(): void {
     const r = this.released();
