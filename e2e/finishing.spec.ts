@@ -29,6 +29,7 @@ test('a pocket is finished by slope-split, its rest by a smaller ball and its co
   // what it will come to is told before: with the length as it then comes out
   const told = page.getByTestId('expected');
   await expect(told).toContainText(/Will cut about/);
+  await expect(told).toContainText('Drawn on the part');
   const before = Number(/([\d.]+) m,/.exec(await told.innerText())![1]);
   await calculate();
   await expect(told).toBeHidden();

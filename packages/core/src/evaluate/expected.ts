@@ -1,4 +1,4 @@
-import { bareSides } from '../field/bareSides';
+import { bareSides, isBare } from '../field/bareSides';
 import { closedAreas } from '../field/bounds';
 import { groundPieces, type GroundPieces } from '../field/groundPieces';
 import { tipGridOver, type TipGrid } from '../field/tipSurface';
@@ -6,8 +6,10 @@ import { sampleNodes } from '../field/sampling';
 import type { WantedSpec } from '../field/wanted';
 import type { Crew } from '../crew/crew';
 import { isCancelled } from '../base/errors';
+import { covered } from '../geometry/polygon';
 import { planAround, ringOf } from '../link/workspace';
 import type { HeightMap } from '../steel/heightMap';
+import { type Sketch, sketchOf } from '../passes/sketch';
 import type { Expected, ExpectContext } from '../strategy/expected';
 import { roundProfile, type RoundPiece } from '../tool/profile';
 import { cutterProfile } from '../tool/shape';
@@ -24,6 +26,8 @@ const MOST_KEPT = 24;
 export interface ExpectedStep extends Expected {
   /** s: of its cuts at their feed, with what lies between them. */
   readonly time?: number;
+  /** How its pattern lies on the part, in the frame of the work zero. */
+  readonly sketch?: Sketch;
 }
 
 /** Looks over the ground of parts for what steps will come to, and keeps it for other values of theirs. */
@@ -79,8 +83,17 @@ export class Expectations {
         }),
     };
     const expected = await bound.expect?.(context);
-    if (expected?.length === undefined) return expected;
-    return { ...expected, time: ((60 * expected.length) / cutting.vf) * (1 + BETWEEN_SHARE) };
+    if (!expected) return undefined;
+    const { length, planes = [] } = expected;
+    const closed = closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius)));
+    const bare = bareSides(part.box, piece.box);
+    const isOpen = (x: number, y: number): boolean =>
+      !isBare(bare, x, y) && (closed.length === 0 || !covered(closed, x, y));
+    return {
+      ...expected,
+      ...(length !== undefined && { time: ((60 * length) / cutting.vf) * (1 + BETWEEN_SHARE) }),
+      ...(planes.length > 0 && { sketch: sketchOf(faces?.only?.own ?? part, planes, isOpen) }),
+    };
   }
 
   private async remember<T>(key: string, make: () => Promise<T>, crew: Crew): Promise<T> {

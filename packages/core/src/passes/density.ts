@@ -2,6 +2,7 @@ import type { GroundPieces } from '../field/groundPieces';
 import type { PlanBox } from '../link/workspace';
 import { LEAST_SHARE, MOST_SHARE } from './evenScallop/metric';
 import { ENOUGH, sideStepFor } from './scallop';
+import type { PassPlanes } from './sketch';
 
 /** How a pattern lies on a piece of ground, from its slope and how it bends. */
 export interface Laid {
@@ -17,6 +18,8 @@ export interface Pattern {
   readonly density: Density;
   /** Length of passes, mm, beside that on the pieces of the ground. */
   readonly beside: (ground: GroundPieces, isWanted: (slopeDeg: number, tip: number) => boolean) => number;
+  /** The planes in which its passes lie, where they lie in planes, before any distance is halved. */
+  readonly planes?: Pick<PassPlanes, 'normal' | 'at'>;
 }
 
 /** Ground is level below this sine of its slope. */
@@ -73,6 +76,7 @@ export function waterlinePattern(radius: number, scallop: number): Pattern {
   };
   return {
     density,
+    planes: { normal: [0, 0, 1], at: { apart: step } },
     beside: ({ sides }, isWanted) =>
       sides
         .filter(({ slope, tip }) => isWanted(slope, tip))
@@ -123,5 +127,6 @@ export function parallelPattern(
     const halved = apart > most ? 0 : Math.min(halvings, Math.max(0, Math.ceil(Math.log2(ratio))));
     return { dense: (climb * 2 ** halved) / step, steps: apart / 2 ** halved };
   };
-  return { density, beside: () => 2 * extension * (across / step) };
+  const planes: Pattern['planes'] = { normal: [-Math.sin(angle), Math.cos(angle), 0], at: { apart: step } };
+  return { density, planes, beside: () => 2 * extension * (across / step) };
 }

@@ -3,6 +3,7 @@ import type { TipGrid, TipSurfaceSpec } from '../field/tipSurface';
 import type { WantedSpec } from '../field/wanted';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Pattern } from '../passes/density';
+import type { PassPlanes } from '../passes/sketch';
 import type { HeightMap } from '../steel/heightMap';
 import type { ToolShape } from '../tool/shape';
 
@@ -36,6 +37,8 @@ export interface Expected {
   readonly apart?: { readonly middle: number; readonly nearest: number };
   /** Height above the part that 99 % of the ground stays below, mm, where the cutter comes to. */
   readonly ridges?: number;
+  /** The planes in which its passes or levels lie, where they lie in planes. */
+  readonly planes?: readonly PassPlanes[];
 }
 
 /** A height is found by so many halvings. */

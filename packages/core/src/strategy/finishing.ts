@@ -298,6 +298,12 @@ export async function finishingExpected(
     length: found.reduce((sum, { length }) => sum + length, 0),
     apart: { middle: below(all, apart, 0.5), nearest: below(all, apart, 0.01) },
     ridges: ridgesBelow(all, v.scallop, tool.RE, 0.99),
+    // where an earlier cutter did not reach is not known by slope and height
+    planes: rest
+      ? []
+      : patterns.flatMap(({ slopesDeg, pattern: { planes } }) =>
+          planes ? [{ ...planes, slopesDeg, bottom: bottom ?? null, top }] : [],
+        ),
   };
 }
 

@@ -7,6 +7,10 @@ import { setSeen, shadowOf, studio } from './studio';
 
 /** How far the shadow on the ground reaches, as a share of the block's diagonal. */
 const SHADOW_REACH = 0.16;
+/** How much is seen of the lines of a pattern. */
+const SKETCH_SEEN = 0.6;
+/** Steel that earlier steps left over the part hides no pattern up to this thickness, mm. */
+const SKETCH_LIFT_MM = 3;
 
 /** What stands around part and steel: block, ground, fixtures, limits of a step, and marked places. */
 export class AroundView {
@@ -16,6 +20,7 @@ export class AroundView {
   readonly limits = new Group();
   readonly marks = new Group();
   readonly crosses = new Group();
+  readonly sketch = new Group();
 
   constructor(private readonly shown: Shown) {}
 
@@ -28,6 +33,32 @@ export class AroundView {
   /** Places at which something is wrong, marked by small crosses; in the frame of the work zero, mm. */
   setCrosses(places: readonly Readonly<Vec3>[]): void {
     this.cross(this.crosses, places, []);
+  }
+
+  /** How far the pattern is lifted out of what hides it, mm. */
+  sketchLift = 0;
+
+  /**
+   * The pattern of a step that is not calculated: ends of lines, in the frame of the work zero, mm.
+   *
+   * @param isInside the steel is a block of which nothing was cut: the pattern is seen through it
+   */
+  setSketch(lines: Float32Array | undefined, isInside: boolean): void {
+    clear(this.sketch);
+    this.sketchLift = isInside ? 2 * this.shown.size : SKETCH_LIFT_MM;
+    if (lines && lines.length > 0) {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(lines, 3));
+      const material = new LineBasicMaterial({
+        color: this.shown.palette.indigo,
+        transparent: true,
+        opacity: SKETCH_SEEN,
+      });
+      const segments = new LineSegments(geometry, material);
+      segments.renderOrder = 4;
+      this.sketch.add(segments);
+    }
+    this.shown.draw();
   }
 
   private cross(group: Group, places: readonly Readonly<Vec3>[], lines: readonly number[]): void {

@@ -152,6 +152,10 @@ export class Bench {
     effect(() => this.scene()?.around.setCrosses(this.shows.lens() === 'part' ? [] : this.shows.crosses()));
     effect(() => this.scene()?.show(this.shows.lens() === 'part' ? 'part' : 'steel', this.shows.through()));
     effect(() => this.drawSteel());
+    effect(() => {
+      this.theme.palette();
+      this.scene()?.around.setSketch(this.shows.sketch(), this.shows.at() === undefined);
+    });
     effect(() => this.drawPath());
     effect(() => this.fitFirst());
   }
@@ -279,7 +283,9 @@ export class Bench {
     const run = runOf(at.summary);
     const { path } = run;
     const view = this.pathView.view();
-    const drawn = this.pathView.isShown() ? run : {};
+    // beside the pattern of what a step is to be, its path of before would be taken for it
+    const isOld = this.shows.sketch() !== undefined && at.summary.stepId === this.shows.stepId();
+    const drawn = this.pathView.isShown() && !isOld ? run : {};
     this.turns.next('path', () => scene.setPath(drawn, view, at.motion));
     const step = job.steps.find((s) => s.id === at.summary.stepId);
     const tool = step && toolOf(job.crib, step.assemblyId);

@@ -12,6 +12,7 @@ import {
 import { Store } from '@ngrx/store';
 import { Engine } from '../engine/engine';
 import { runOf } from '../engine/runs';
+import { ExpectedLook } from '../lens/expectedLook';
 import { LensData } from '../lens/lensData';
 import { LENSES } from '../lens/lenses';
 import { clock } from '../shared/numbers';
@@ -37,6 +38,7 @@ export class BenchContent {
   private readonly store = inject(Store);
   private readonly engine = inject(Engine);
   private readonly lensData = inject(LensData);
+  private readonly expectedLook = inject(ExpectedLook);
   private readonly stage = inject(BenchStage);
   readonly job = this.store.selectSignal(jobFeature.selectJob);
   private readonly step = this.store.selectSignal(jobFeature.selectStep);
@@ -118,6 +120,8 @@ export class BenchContent {
     { equal: same },
   );
   readonly stepId = computed(() => this.step()?.id);
+  /** The pattern of the chosen step before it is calculated, as ends of lines in the frame of the work zero. */
+  readonly sketch = computed(() => (this.partOnly() ? undefined : this.expectedLook.told()?.sketch?.lines));
 
   /** Heights that hold one that is dragged: level edges of the part, and the ends of the block. */
   levels(): number[] {

@@ -78,11 +78,11 @@ export class BenchScene implements Shown {
 
   private groups(): Group[] {
     const { part, edges, folds, lit } = this.part;
-    const { ground, glyphs, fixtures, limits, marks, crosses } = this.around;
+    const { ground, glyphs, fixtures, limits, marks, crosses, sketch } = this.around;
     const { path } = this;
     return [
       ...[ground, part, edges, folds, this.steel.steel, path, this.tool.tool],
-      ...[glyphs, fixtures, limits, lit, marks, crosses],
+      ...[glyphs, fixtures, limits, lit, sketch, marks, crosses],
     ];
   }
 
@@ -199,8 +199,8 @@ export class BenchScene implements Shown {
 
   /** A small picture of the piece alone, as it is looked at now; a data URL. */
   async picture(width: number, height: number): Promise<string> {
-    const { glyphs, limits, marks, crosses } = this.around;
-    const apart = [this.path, this.tool.tool, glyphs, limits, this.part.lit, marks, crosses];
+    const { glyphs, limits, marks, crosses, sketch } = this.around;
+    const apart = [this.path, this.tool.tool, glyphs, limits, this.part.lit, sketch, marks, crosses];
     await readyPrograms(this.renderer, this.scene, this.camera);
     for (const group of apart) group.visible = false;
     this.renderer.render(this.scene, this.camera);
@@ -250,6 +250,8 @@ export class BenchScene implements Shown {
     const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);
     this.pathLines?.inkFor(perMm, Math.min(width * height, (this.size * perMm) ** 2 / 3));
     this.tool.ghostTool();
+    // seen along straight lines of sight, what is moved towards the eye stays where it is seen, and is hidden by less
+    this.around.sketch.position.copy(TO_EYE).multiplyScalar(this.around.sketchLift);
     this.renderer.render(this.scene, this.camera);
     this.onDrawn?.(this.camera);
   }

@@ -20,5 +20,8 @@ export async function levelsExpected(context: ExpectContext, values: RoughingVal
     highest(steel.heights),
   );
   const levels = all.filter(({ flat }) => flat === undefined);
-  return { levels: { count: levels.length, apart: Math.max(...levels.map(({ z, above }) => above - z)) } };
+  return {
+    levels: { count: levels.length, apart: Math.max(...levels.map(({ z, above }) => above - z)) },
+    planes: [{ normal: [0, 0, 1], at: levels.map(({ z }) => z) }],
+  };
 }
