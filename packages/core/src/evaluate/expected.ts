@@ -9,7 +9,7 @@ import { isCancelled } from '../base/errors';
 import { covered } from '../geometry/polygon';
 import { planAround, ringOf } from '../link/workspace';
 import type { HeightMap } from '../steel/heightMap';
-import { type Sketch, sketchOf } from '../passes/sketch';
+import { type Sketch, sketchOf } from '../field/sketch';
 import type { Expected, ExpectContext } from '../strategy/expected';
 import { roundProfile, type RoundPiece } from '../tool/profile';
 import { cutterProfile } from '../tool/shape';

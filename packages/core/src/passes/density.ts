@@ -2,7 +2,7 @@ import type { GroundPieces } from '../field/groundPieces';
 import type { PlanBox } from '../link/workspace';
 import { LEAST_SHARE, MOST_SHARE } from './evenScallop/metric';
 import { ENOUGH, sideStepFor } from './scallop';
-import type { PassPlanes } from './sketch';
+import type { PassPlanes } from '../field/sketch';
 
 /** How a pattern lies on a piece of ground, from its slope and how it bends. */
 export interface Laid {

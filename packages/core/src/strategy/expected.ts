@@ -3,7 +3,7 @@ import type { TipGrid, TipSurfaceSpec } from '../field/tipSurface';
 import type { WantedSpec } from '../field/wanted';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Pattern } from '../passes/density';
-import type { PassPlanes } from '../passes/sketch';
+import type { PassPlanes } from '../field/sketch';
 import type { HeightMap } from '../steel/heightMap';
 import type { ToolShape } from '../tool/shape';
 
