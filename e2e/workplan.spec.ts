@@ -169,9 +169,7 @@ test('lengths are shown and typed in inches, and what is kept and posted stays i
   expect(errors).toEqual([]);
 });
 
-test('a height of the step is dragged on the bench, called off by Escape, held by level places, and undone', async ({
-  page,
-}) => {
+test('a height of the step is dragged on the bench, called off by Escape, and undone', async ({ page }) => {
   const errors = watchErrors(page);
   await openDemo(page);
   await openJob(page, 'Corner check, square pocket');

@@ -33,8 +33,9 @@ export function followFaces(
       const value = values[field.key];
       // what is bound goes with what it is bound to
       if (!field.height || typeof value !== 'number' || step.bound?.[field.key]) continue;
-      const level = levels.find((l) => Math.abs(l.from - zeroBefore - value) < TAKEN_MM);
-      if (!level) continue;
+      const [level, ...others] = levels.filter((l) => Math.abs(l.from - zeroBefore - value) < TAKEN_MM);
+      // of faces of one height that went apart it is not known which was meant
+      if (!level || others.some((o) => Math.abs(o.to - level.to) > TAKEN_MM)) continue;
       const to = Math.round((level.to - zeroAfter) * 1e4) / 1e4;
       if (Math.abs(to - value) < 1e-6) continue;
       values[field.key] = to;

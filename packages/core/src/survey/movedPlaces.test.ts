@@ -69,5 +69,22 @@ describe('places of a part at a revision', () => {
     expect(places.moved(-6, [15, 20])).toBeUndefined();
     expect(places.moved(9)).toBeUndefined();
     expect(of(bare, bare).moved(-4)).toBeUndefined();
+    // another floor of its height stays: that is not the one that was meant
+    const { Manifold } = solids;
+    const filled = (depth: number): TriangleMesh =>
+      meshOf(
+        soupOf(
+          blockOf(solids, [-5, -5, -20], [105, 45, 0]).subtract(
+            Manifold.union([
+              blockOf(solids, [60, 0, -6], [100, 40, 1]),
+              ...(depth < 0 ? [blockOf(solids, [0, 0, depth], [30, 40, 1])] : []),
+            ]),
+          ),
+        ),
+      );
+    const left = of(filled(-6), filled(0));
+    expect(left.moved(-6, [15, 20])).toBeUndefined();
+    expect(left.moved(-6)).toBeUndefined();
+    expect(left.moved(-6, [80, 20])!.height).toBeCloseTo(-6, 6);
   });
 });

@@ -10,75 +10,91 @@ const AS_NEAR_MM = 1e-3;
 /** Corners of a face or an edge whose heights differ by less are level, mm. */
 const LEVEL_MM = 1e-3;
 
-/** A level face, a level edge or a corner that both revisions have. */
+/** The more exact ones first; each with how many corners its pieces have. */
+const KINDS = [
+  ['corners', 1],
+  ['edges', 2],
+  ['faces', 3],
+] as const;
+
+/** A level face, a level edge or a corner of the part as it was. */
 interface Place {
+  readonly kind: (typeof KINDS)[number][0];
   readonly from: number;
-  readonly to: number;
-  /** How far its middle moved in plan, mm. */
-  readonly by: readonly [number, number];
+  /** Where it is now; undefined where it is gone or level no more. */
+  readonly now: { readonly height: number; readonly by: readonly [number, number] } | undefined;
   /** Distance in plan from a point to it as it was, mm. */
   distanceTo(x: number, y: number): number;
 }
 
 /**
  * Where level faces, level edges and corners of a part went at a revision: edges and corners are known by the faces that meet
- * there, so that a place is found again also where no level face lies.
+ * there, so that a place is found again also where no level face lies. Nothing is looked at before a place is asked for.
  *
  * @param before and @param after the two revisions in the laid frame
- * @param pairs their faces, matched
+ * @param pairs their faces, matched; those that are gone have none after
  */
 export class MovedPlaces {
-  private readonly places: Place[] = [];
+  private known: readonly Place[] | undefined;
 
-  constructor(before: TriangleMesh, after: TriangleMesh, pairs: readonly FacePair[]) {
-    const matched = pairs.filter((p) => p.after.length > 0);
-    const [was, is] = [
-      whereFacesMeet(
-        before,
-        matched.map((p) => p.before),
-      ),
-      whereFacesMeet(
-        after,
-        matched.map((p) => p.after),
-      ),
-    ];
-    // the more exact ones first
-    for (const [kind, every] of [
-      ['corners', 1],
-      ['edges', 2],
-      ['faces', 3],
-    ] as const)
-      for (const [key, old] of was[kind]) {
-        const now = is[kind].get(key);
-        const [from, to] = [levelOf(before, old), now && levelOf(after, now)];
-        if (!now || from === undefined || to === undefined) continue;
-        const [a, b] = [middleOf(before, old), middleOf(after, now)];
-        const by = [b[0] - a[0], b[1] - a[1]] as const;
-        const distanceTo = distanceInPlan(before, old, every);
-        this.places.push({ from, to, by, distanceTo });
-      }
-  }
+  constructor(
+    private readonly before: TriangleMesh,
+    private readonly after: TriangleMesh,
+    private readonly pairs: readonly FacePair[],
+  ) {}
 
   /**
    * Where a place went.
    *
    * @param height of the place before, mm
    * @param at where it was in plan; left out where only its height is known
-   * @returns undefined where it is not found again, or, known by its height alone, where places of that height went apart
+   * @returns undefined where it is not found again, or, known by its height alone, where more than one place may be meant
    */
   moved(height: number, at?: readonly [number, number]): { height: number; at?: [number, number] } | undefined {
-    const level = this.places.filter((p) => Math.abs(p.from - height) < AT_MM);
-    const [first] = level;
-    if (!first) return undefined;
-    if (!at) return level.every((p) => Math.abs(p.to - first.to) < AT_MM) ? { height: first.to } : undefined;
-    let best = first;
-    let least = Infinity;
-    for (const place of level) {
-      const d = place.distanceTo(...at);
-      if (d < least - AS_NEAR_MM) [least, best] = [d, place];
-    }
-    return { height: best.to, at: [at[0] + best.by[0], at[1] + best.by[1]] };
+    this.known ??= this.look();
+    const level = this.known.filter((p) => Math.abs(p.from - height) < AT_MM);
+    return at ? this.nearest(level, at) : agreed(level);
   }
+
+  private nearest(level: readonly Place[], at: readonly [number, number]): ReturnType<MovedPlaces['moved']> {
+    const all = level.map((place) => ({ place, d: place.distanceTo(...at) }));
+    const least = Math.min(...all.map(({ d }) => d));
+    // of a very large part not all faces are known: what is meant may be one of the others
+    if (least > AS_NEAR_MM && !this.isWhole()) return undefined;
+    // a corner whose neighbours changed still lies on its face, but what lies farther off is another place
+    const now = all.find(({ place, d }) => d <= least + AS_NEAR_MM && place.now)?.place.now;
+    return now && { height: now.height, at: [at[0] + now.by[0], at[1] + now.by[1]] };
+  }
+
+  private isWhole(): boolean {
+    return this.pairs.reduce((sum, p) => sum + p.before.length, 0) === this.before.indices.length / 3;
+  }
+
+  private look(): Place[] {
+    const { before, after, pairs } = this;
+    const facesBefore = pairs.map((p) => p.before);
+    const facesAfter = pairs.map((p) => p.after);
+    const [was, is] = [whereFacesMeet(before, facesBefore), whereFacesMeet(after, facesAfter)];
+    return KINDS.flatMap(([kind, every]) =>
+      [...was[kind]].flatMap(([key, old]): Place[] => {
+        const from = levelOf(before, old);
+        const same = is[kind].get(key) ?? [];
+        const height = levelOf(after, same);
+        if (from === undefined) return [];
+        const [a, b] = [middleOf(before, old), middleOf(after, same)];
+        const now = height === undefined ? undefined : { height, by: [b[0] - a[0], b[1] - a[1]] as const };
+        return [{ kind, from, now, distanceTo: distanceInPlan(before, old, every) }];
+      }),
+    );
+  }
+}
+
+/** Where all places of one height went, where they went together and none of those that make the height is gone. */
+function agreed(level: readonly Place[]): { height: number } | undefined {
+  const makers = KINDS.map(([kind]) => level.filter((p) => p.kind === kind)).filter((some) => some.length > 0);
+  const [first, ...others] = level.flatMap(({ now }) => now ?? []);
+  const isSure = makers.at(-1)?.every((p) => p.now) && others.every((o) => Math.abs(o.height - first!.height) < AT_MM);
+  return first && isSure ? { height: first.height } : undefined;
 }
 
 /** Corners of triangles, three a face's triangle, two an edge's side, one a corner's vertex; by the faces that meet there. */
@@ -126,14 +142,14 @@ function whereFacesMeet({ indices, positions }: TriangleMesh, faces: readonly (r
   return found;
 }
 
-/** Height of corners that lie level, mm. */
+/** Height of corners that lie level, mm; undefined for none. */
 function levelOf({ positions: p }: TriangleMesh, corners: readonly number[]): number | undefined {
   let [low, high] = [Infinity, -Infinity];
   for (const c of corners) {
     low = Math.min(low, p[3 * c + 2]!);
     high = Math.max(high, p[3 * c + 2]!);
   }
-  return high - low < LEVEL_MM ? (low + high) / 2 : undefined;
+  return corners.length > 0 && high - low < LEVEL_MM ? (low + high) / 2 : undefined;
 }
 
 function middleOf({ positions: p }: TriangleMesh, corners: readonly number[]): Vec3 {

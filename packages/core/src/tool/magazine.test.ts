@@ -52,7 +52,13 @@ describe('the magazine of a machine', () => {
     );
   });
 
-  it('the same number with another cutter or stick-out is another tool', () => {
+  it('the same number with another cutter, reach or stick-out is another tool', () => {
+    const made = new Set(
+      [{}, { APMX: 31 }, { DN: 5, LN: 40 }, { DN: 5, LN: 44 }, { ZEFP: 5 }, { name: 'another' }].map((change) =>
+        madeOf({ ...first!, cutter: { ...first!.cutter, ...change } }),
+      ),
+    );
+    expect(made.size).toBe(6);
     const before = { places: 3, loaded: [{ place: 2, number: 5, made: madeOf(toolOf(5, false)) }] };
     expect(magazineChanges(before, [toolOf(5, false)]).ready).toHaveLength(1);
     expect(magazineChanges(before, [toolOf(5, true)])).toMatchObject({

@@ -36,12 +36,14 @@ export type Magazine = z.infer<typeof magazineSchema>;
 /** Magazines by the names of their machines. */
 export const magazinesSchema = z.record(z.string().max(80), magazineSchema);
 
-/** What an assembly is, by which one in a magazine is told from another: cutter, stick-out, and what holds it. */
+/** What an assembly is, by which one in a magazine is told from another: cutter with its reach, stick-out, and what holds it. */
 export function madeOf({ assembly, cutter, extensions, holder }: Tool): string {
   const held = [...extensions, holder].map((c) => c.name).join(' + ');
   const title = cutterTitle(cutter);
   const name = cutter.name.toLowerCase() === title ? '' : `, "${cutter.name}"`;
-  return `${title}${name}, ${assembly.stickOut} mm out of ${held}`.slice(0, 400);
+  const neck = cutter.DN === null ? '' : `, neck ${cutter.DN} to ${cutter.LN ?? cutter.APMX} mm`;
+  const sizes = `${cutter.ZEFP} edges ${cutter.APMX} mm long${neck}, shank ${cutter.DMM} mm`;
+  return `${title}${name}, ${sizes}, ${assembly.stickOut} mm out of ${held}`.slice(0, 400);
 }
 
 /** What is to be changed at a machine so that a job can run. */

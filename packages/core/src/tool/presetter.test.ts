@@ -44,7 +44,15 @@ describe('the list of the presetter', () => {
     );
   });
 
-  it('another cutter, an assembly that is built otherwise, an unknown or doubled T, and what is no size are left out and told', () => {
+  it('a length that is not the nominal one is taken, and told; within a millimetre it is not', () => {
+    const [tool] = tools;
+    const of = (off: number) =>
+      read([`${tool!.assembly.number},${gaugeLength(tool!) + off}`], 'T,measuredLength').report;
+    expect(of(1.5)).toMatchObject({ changed: 1, problems: [], doubts: [{ row: 1, column: 'measuredLength' }] });
+    expect(of(-0.9)).toMatchObject({ changed: 1, doubts: [] });
+  });
+
+  it('another cutter, an unknown or doubled T, and what is no size are left out and told', () => {
     const [tool] = tools;
     const { number } = tool!.assembly;
     const L = gaugeLength(tool!);
@@ -53,7 +61,6 @@ describe('the list of the presetter', () => {
       expect(toolsOf(next).map((t) => t.assembly)).toEqual(tools.map((t) => t.assembly));
       return report.problems.map((p) => p.column);
     };
-    expect(of(number, L + 1.01, '', '')).toEqual(['measuredLength']);
     expect(of(number, L, tool!.cutter.DC * 1.04, '')).toEqual(['measuredDiameter']);
     expect(of(number, L, '', tool!.cutter.RE + 0.04 * tool!.cutter.DC)).toEqual(['measuredRadius']);
     expect(of(number, 'long', '', '')).toEqual(['measuredLength']);

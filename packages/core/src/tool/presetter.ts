@@ -57,7 +57,8 @@ export function isMeasuredList(text: string): boolean {
 
 /**
  * Takes what the presetter measured into a crib: rows by their T, other columns than the measured ones are not looked at, and
- * an empty cell leaves what is there. A size that can only be another cutter's is left out and told. The crib given stays.
+ * an empty cell leaves what is there. A size that can only be another cutter's is left out and told; a length that is not the
+ * nominal one is taken, and told. The crib given stays.
  *
  * @throws EsquisseError `file-kind` when the heading lacks T or all of the measured sizes
  */
@@ -74,7 +75,8 @@ export function measuredIntoCrib(text: string, crib: Crib, source: string): { cr
       `"${source}" is no list of the presetter: its heading wants T and one of ${MEASURED.join(', ')}.`,
       'heading',
     );
-  const report: TableReport = { added: 0, changed: 0, same: 0, problems: [], changes: [] };
+  const doubts: NonNullable<TableReport['doubts']> = [];
+  const report: TableReport = { added: 0, changed: 0, same: 0, problems: [], doubts, changes: [] };
   const marks = new DecimalMarks(new Map(['T', ...told].map((c) => [c, data.map((cells) => cells[c] ?? '')])));
   const byNumber = new Map(toolsOf(crib).map((tool) => [tool.assembly.number, tool]));
   const changed = new Map<string, Assembly>();
@@ -96,6 +98,8 @@ export function measuredIntoCrib(text: string, crib: Crib, source: string): { cr
         value === undefined ? `"${cell}" may be two numbers: write it with a point.` : doubt(tool, column, value);
       if (problem) return wrong(column, problem);
       sizes[column] = value!;
+      const off = column === 'measuredLength' ? builtOtherwise(tool, value!) : undefined;
+      if (off) doubts.push({ row, column, message: off });
     }
     const changes = (Object.keys(sizes) as Measured[]).filter((key) => sizes[key] !== tool.assembly[key]);
     if (changes.length === 0) {
@@ -123,13 +127,18 @@ export function measuredIntoCrib(text: string, crib: Crib, source: string): { cr
 function doubt(tool: Tool, column: Measured, value: number): string | undefined {
   const { cutter, assembly } = tool;
   if (!Number.isFinite(value) || value < 0 || (value === 0 && column !== 'measuredRadius')) return 'It is no size.';
-  const by = (nominal: number): string => `T${assembly.number} measures ${value} mm, and is to be ${nominal} mm`;
-  if (column === 'measuredLength') {
-    const nominal = Math.round(1e3 * gaugeLength(tool)) / 1e3;
-    return Math.abs(value - nominal) > LENGTH_OFF_MM
-      ? `${by(nominal)}: it is built otherwise than holder and shank are checked for. Build it again, or change its stick-out.`
-      : undefined;
-  }
+  if (column === 'measuredLength') return undefined;
   const nominal = column === 'measuredDiameter' ? cutter.DC : cutter.RE;
-  return Math.abs(value - nominal) > SIZE_OFF * cutter.DC ? `${by(nominal)}: it is another cutter.` : undefined;
+  return Math.abs(value - nominal) > SIZE_OFF * cutter.DC
+    ? `T${assembly.number} measures ${value} mm, and is to be ${nominal} mm: it is another cutter.`
+    : undefined;
+}
+
+/** That an assembly stands out otherwise than it is checked for, if its measured length says so. */
+function builtOtherwise(tool: Tool, measured: number): string | undefined {
+  const nominal = Math.round(1e3 * gaugeLength(tool)) / 1e3;
+  const number = `T${tool.assembly.number}`;
+  return Math.abs(measured - nominal) > LENGTH_OFF_MM
+    ? `${number} measures ${measured} mm, and is to be ${nominal} mm: shank and holder are checked for that unless it is taken as measured. Look at its stick-out and gauge line.`
+    : undefined;
 }

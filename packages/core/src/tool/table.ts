@@ -62,6 +62,8 @@ export interface TableReport {
   /** Rows that say what the crib says already. */
   same: number;
   problems: { row: number; column: string; message: string }[];
+  /** What was taken and is to be looked at. */
+  doubts?: { row: number; column: string; message: string }[];
   /** Values of known assemblies that the table set otherwise. */
   changes: { row: number; number: number; column: string; from: string; to: string }[];
 }

@@ -198,6 +198,9 @@ function compare(a: number | string, b: number | string): number {
           @if (r.changes.length > 200) {
             <p>and {{ r.changes.length - 200 }} more.</p>
           }
+          @for (p of (r.doubts ?? []).slice(0, 50); track $index) {
+            <p class="stale">Row {{ p.row }}: {{ told(p.message) }}</p>
+          }
           @for (p of r.problems.slice(0, 50); track $index) {
             <p class="wrong">{{ p.row > 0 ? 'Row ' + p.row + ', ' : '' }}{{ p.column }}: {{ told(p.message) }}</p>
           }

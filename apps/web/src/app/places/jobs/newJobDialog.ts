@@ -41,6 +41,9 @@ const SHOP = 'shop';
             (chosen)="say(n, $any($event))"
           />
         }
+        @if (!part()) {
+          <p class="wrong">One of the files is the part: say which.</p>
+        }
       }
       <esq-text-field label="Name of the job" [value]="name()" [accept]="rename" />
       <esq-choice-field label="Material" [value]="material()" [options]="materials()" (chosen)="material.set($event)" />

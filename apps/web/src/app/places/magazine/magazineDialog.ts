@@ -106,16 +106,18 @@ export class MagazineDialog {
     ].sort((a, b) => a.place - b.place || (a.what === 'out' ? -1 : 1));
   });
 
-  /** Tools of job and shop that could be put in by hand. */
+  /** Tools of job and shop by their numbers: under one that both have it is the job's. */
+  private readonly known = computed(
+    () => new Map([...toolsOf(this.house.crib()), ...this.needed()].map((t) => [String(t.assembly.number), t])),
+  );
+  /** Those that could be put in by hand. */
   protected readonly others = computed((): readonly Choice[] => {
     const taken = new Set(this.magazine().loaded.map((l) => l.number));
-    const known = [...this.needed(), ...toolsOf(this.house.crib())].filter(
-      (t, k, all) => !t.assembly.retired && all.findIndex((o) => o.assembly.number === t.assembly.number) === k,
-    );
+    const inUse = [...this.known()].filter(([, t]) => !t.assembly.retired);
     return [
       { value: '', label: 'choose' },
-      ...known.map((t) => ({
-        value: madeOf(t),
+      ...inUse.map(([value, t]) => ({
+        value,
         label: toolTitle(t),
         refused: taken.has(t.assembly.number) ? 'this number is loaded' : undefined,
       })),
@@ -128,8 +130,9 @@ export class MagazineDialog {
   protected mover(row: Row): (text: string) => string | undefined {
     return (text) => {
       const place = Number(text);
+      const { loaded, places } = this.magazine();
+      if (!Number.isInteger(place) || place < 1 || place > places) return `A whole number from 1 to ${places}.`;
       if (place === row.place) return undefined;
-      const { loaded } = this.magazine();
       return this.keep({
         ...this.magazine(),
         loaded: loaded.map((l) => (l.number === row.number ? { ...l, place } : l)),
@@ -141,13 +144,13 @@ export class MagazineDialog {
     this.keep({ ...this.magazine(), loaded: this.magazine().loaded.filter((l) => l.place !== row.place) });
   }
 
-  protected putIn(made: string): void {
-    const tool = [...this.needed(), ...toolsOf(this.house.crib())].find((t) => madeOf(t) === made);
+  protected putIn(number: string): void {
+    const tool = this.known().get(number);
     const { places, loaded } = this.magazine();
     const free = Array.from({ length: places }, (_, k) => k + 1).find((p) => !loaded.some((l) => l.place === p));
     if (!tool) return;
     if (free === undefined) this.editor.tell('crib', 'The magazine is full: take a tool out first.');
-    else this.keep({ places, loaded: [...loaded, { place: free, number: tool.assembly.number, made }] });
+    else this.keep({ places, loaded: [...loaded, { place: free, number: tool.assembly.number, made: madeOf(tool) }] });
   }
 
   protected done(): void {
