@@ -7,11 +7,17 @@ const PAUSE_MS = 20;
 
 /**
  * A small picture of what a renderer has drawn just now, without waiting for it on the page's thread: the drawing is fetched
- * when it has come. Nothing else may be drawn until then: fetching would wait for that, too.
+ * when it has come. What the canvas is to go on showing is drawn over it before anyone sees it; after that nothing may be drawn
+ * until the picture is there: fetching would wait for that, too.
  *
  * @returns a data URL; empty when the drawing was taken away meanwhile
  */
-export async function pictureOf(renderer: WebGLRenderer, width: number, height: number): Promise<string> {
+export async function pictureOf(
+  renderer: WebGLRenderer,
+  width: number,
+  height: number,
+  drawOver: () => void,
+): Promise<string> {
   const gl = renderer.getContext() as WebGL2RenderingContext;
   const [w, h] = [gl.drawingBufferWidth, gl.drawingBufferHeight];
   const pixels = new Uint8ClampedArray(4 * w * h);
@@ -20,6 +26,7 @@ export async function pictureOf(renderer: WebGLRenderer, width: number, height: 
   gl.bufferData(gl.PIXEL_PACK_BUFFER, pixels.byteLength, gl.STREAM_READ);
   gl.readPixels(0, 0, w, h, gl.RGBA, gl.UNSIGNED_BYTE, 0);
   gl.bindBuffer(gl.PIXEL_PACK_BUFFER, null);
+  drawOver();
   const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
   gl.flush();
   if (!fence || !(await signalled(gl, fence))) return '';

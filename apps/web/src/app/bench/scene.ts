@@ -207,7 +207,7 @@ export class BenchScene implements Shown {
     for (const group of apart) group.visible = true;
     this.isHeld = true;
     try {
-      return await pictureOf(this.renderer, width, height);
+      return await pictureOf(this.renderer, width, height, () => this.render());
     } finally {
       this.isHeld = false;
       this.draw();
@@ -245,6 +245,11 @@ export class BenchScene implements Shown {
     this.pending = 0;
     // drawn as soon as the picture is fetched
     if (this.isHeld) return;
+    this.render();
+    this.onDrawn?.(this.camera);
+  }
+
+  private render(): void {
     TO_EYE.copy(this.camera.position).sub(this.controls.target).normalize();
     const { width, height } = this.renderer.getSize(new Vector2());
     const perMm = (height * this.camera.zoom) / (this.camera.top - this.camera.bottom);
@@ -253,7 +258,6 @@ export class BenchScene implements Shown {
     // seen along straight lines of sight, what is moved towards the eye stays where it is seen, and is hidden by less
     this.around.sketch.position.copy(TO_EYE).multiplyScalar(this.around.sketchLift);
     this.renderer.render(this.scene, this.camera);
-    this.onDrawn?.(this.camera);
   }
 }
 
