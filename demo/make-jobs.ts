@@ -7,6 +7,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import {
   type Assembly,
+  BOUNDS_NOT_TOLD,
   type Crib,
   type Cutter,
   cutterSchema,
@@ -42,6 +43,7 @@ function cutter(
     DMM: neck,
     DN: null,
     LN: null,
+    ...BOUNDS_NOT_TOLD,
     neckTaper: 0,
     neckCone: 30,
     OAL,

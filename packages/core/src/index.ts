@@ -31,6 +31,7 @@ export {
   cribSchema,
   type Cutter,
   CUTTER_KINDS,
+  BOUNDS_NOT_TOLD,
   CUTTER_WORDS,
   type CutterKind,
   cutterSchema,
@@ -95,6 +96,8 @@ export { compareRevisions, compareScaled, type RevisionReport, revisionSentence 
 export { ROOMY_MM } from './survey/rolling';
 export { hiddenFromAbove } from './survey/seen';
 export { endsOf, facesOf, type Surface, surfaceOf } from './survey/surface';
+export { zonesIn } from './evaluate/pieceZones';
+export { type Zone, type ZoneKind } from './survey/zones';
 export { adviceOf, HIDDEN_SHARE, largestRadius, SLOPE_BIN_DEG, type Survey, surveyOf } from './survey/survey';
 export { motionNear } from './path/near';
 export { Motion, type Motions, type Toolpath } from './path/toolpath';
@@ -112,6 +115,7 @@ export { type Material, materialSchema } from './load/material';
 export { STIFFNESS } from './load/practice';
 export { rougherThan } from './tool/rougher';
 export { coolantDoubt, hardSteelDoubt, houseCoolant } from './load/coolant';
+export { HOUSE_HELIX_DEG } from './load/quantities';
 export { LOAD_QUANTITIES, type LoadQuantity } from './load/loadAlong';
 export { type Coolant, COOLANT_WORDS, COOLANTS } from './tool/coolants';
 export {
@@ -126,7 +130,9 @@ export {
 } from './load/stepCutting';
 export { HOUSE_APPROACH_MM, HOUSE_CLEARANCE_MM } from './link/stepTravel';
 export { type LeftOut, type StepPlan } from './link/context';
+export { cutKeys, type KeptLoad, type LoadProposal, sameLoad } from './job/sameLoad';
 export {
+  beyondBound,
   cutterSymbols,
   houseOf,
   type HouseValues,

@@ -12,7 +12,14 @@ export async function finished(
     cell = 0.2,
     limits = [],
     safe = false,
-  }: { skin?: number; cell?: number; limits?: Step['limits']; safe?: boolean | readonly boolean[] } = {},
+    gap = null,
+  }: {
+    skin?: number;
+    cell?: number;
+    limits?: Step['limits'];
+    safe?: boolean | readonly boolean[];
+    gap?: number | null;
+  } = {},
 ) {
   const job = testJob(
     [
@@ -34,6 +41,7 @@ export async function finished(
   );
   for (const [k, step] of job.steps.slice(1).entries()) {
     step.limits = limits;
+    step.travel = { ...step.travel, gap };
     if (typeof safe === 'boolean' ? safe : safe[k]) step.travel = { ...step.travel, reach: 'safe' };
   }
   const session = await calculated(job, soup);

@@ -4,7 +4,7 @@ import { callHere, type Crew, crewOf } from '../src/crew/crew';
 import { Piece } from '../src/evaluate/piece';
 import { type RunWork, Session } from '../src/evaluate/session';
 import { Motion, type Toolpath } from '../src/path/toolpath';
-import type { Crib, Cutter, CutterKind } from '../src/tool/library';
+import { BOUNDS_NOT_TOLD, type Crib, type Cutter, type CutterKind } from '../src/tool/library';
 import { type Job, parseJob } from '../src/job/job';
 import { kindOf } from '../src/strategy/registry';
 import { shapeInCrib } from '../src/tool/shape';
@@ -153,6 +153,7 @@ export function testCrib(): Crib {
     DMM: DC - 0.4,
     DN: null,
     LN: null,
+    ...BOUNDS_NOT_TOLD,
     neckTaper: 0,
     neckCone: 30,
     OAL: 150,

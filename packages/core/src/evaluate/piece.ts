@@ -210,6 +210,12 @@ export class Piece {
     return Math.max(this.top, this.fixtures?.box.maxZ ?? -Infinity);
   }
 
+  /** Size of cells of which the blank has no more than so many, mm: that of the piece where it will do. */
+  coarserCell(most: number): number {
+    const { steel } = this.use();
+    return steel.cell * Math.max(1, Math.ceil(Math.sqrt((steel.nx * steel.ny) / most)));
+  }
+
   /** The part's highest points on cells of the blank, mm. */
   topsOn(cell: number): HeightMap {
     const known = this.tops.get(cell);

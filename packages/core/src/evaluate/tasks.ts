@@ -19,6 +19,7 @@ import { STEP_KINDS } from '../strategy/registry';
 import { surfaceOf } from '../survey/surface';
 import { type RidgeFieldAsk, ridgeRows } from '../check/ridgeField';
 import { surveyOf } from '../survey/survey';
+import { zonesOf } from '../survey/zones';
 import type { ProfilePiece } from '../tool/profile';
 
 export const leftoverTask = defineTask(
@@ -90,6 +91,13 @@ export const surveyTask = defineTask('survey', ({ mesh }: { mesh: TriangleMesh }
   surveyOf(surfaceOf(mesh), contactMesh(mesh), cancel),
 );
 
+/** Zones of steel that are to be removed before the part is there. */
+export const zonesTask = defineTask(
+  'zones',
+  ({ steel, tops, underside }: { steel: HeightMap; tops: HeightMap; underside: number }) =>
+    zonesOf(steel, tops, underside),
+);
+
 /** All that a worker can do: what calculating needs, and what each kind of step brings. */
 export const TASKS = taskTable([
   machineTask,
@@ -105,5 +113,6 @@ export const TASKS = taskTable([
   fitTask,
   standOutTask,
   surveyTask,
+  zonesTask,
   ...STEP_KINDS.flatMap((kind) => kind.tasks),
 ]);

@@ -60,6 +60,8 @@ export function stepLoad(
     d.deflection.value > (tool.assembly.mostBending ?? MOST_BENDING_MM)
       ? `bends the cutter by ${d.deflection.value.toFixed(2)} mm`
       : '',
+    ap > (tool.cutter.mostAp ?? Infinity) ? `is ${ap} mm deep, the cutter bears ${tool.cutter.mostAp} mm` : '',
+    ae > (tool.cutter.mostAe ?? Infinity) ? `is ${ae} mm wide, the cutter bears ${tool.cutter.mostAe} mm` : '',
   ].filter(Boolean);
   return {
     phi: d.phi.value,

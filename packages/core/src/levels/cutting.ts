@@ -3,7 +3,7 @@ import { SegmentIndex } from '../geometry/segmentIndex';
 import { Motion, type PathBuilder } from '../path/toolpath';
 import type { Travel } from '../link/travel';
 import type { LeftOut, StepContext } from '../link/context';
-import { Entries, type EntryValues, type Forbids } from './entries';
+import { Entries, type EntryCutter, type EntryValues, type Forbids } from './entries';
 import type { Level } from './heights';
 import { alongOf, closedUp, type Loop, type Nest, startingAt, startingNear } from './loop';
 
@@ -62,19 +62,19 @@ export class LevelCutter {
     private readonly path: PathBuilder,
     private readonly travel: Travel,
     forbids: Forbids,
-    private readonly cutter: { radius: number; corner: number },
+    private readonly cutter: { radius: number; corner: number } & Pick<EntryCutter, 'RMPX' | 'DMIN'>,
     private readonly values: CuttingValues,
     drilled: StepContext['drilled'] = [],
   ) {
     this.diameter = 2 * cutter.radius;
     this.middle = Math.max(this.diameter / 8, cutter.radius - INSIDE_RIM_MM);
-    const { radius, corner } = cutter;
+    const { radius, corner, RMPX, DMIN } = cutter;
     const aside = Math.min(corner, Math.max(0, values.ae / 2 - (radius - corner)));
     const ridge = TALLER_MM + corner - Math.sqrt(corner * corner - aside * aside);
     this.entries = new Entries(
       travel,
       forbids,
-      { diameter: this.diameter, middle: this.middle, ridge, rim: TALLER_MM + corner },
+      { diameter: this.diameter, middle: this.middle, ridge, rim: TALLER_MM + corner, RMPX, DMIN },
       values,
       drilled,
     );
@@ -219,7 +219,8 @@ export class LevelCutter {
   private canLink(ax: number, ay: number, bx: number, by: number): boolean {
     const length = Math.hypot(bx - ax, by - ay);
     if (length > FARTHEST_LINK * this.values.ae && !this.isClearAlong(ax, ay, bx, by, length)) return false;
-    return length < LONGEST_LINK * this.diameter && this.entries.isAllowedAlong(ax, ay, bx, by, this.z);
+    const longest = this.travel.gap ?? LONGEST_LINK * this.diameter;
+    return length < longest && this.entries.isAllowedAlong(ax, ay, bx, by, this.z);
   }
 
   private isClearAlong(ax: number, ay: number, bx: number, by: number, length: number): boolean {

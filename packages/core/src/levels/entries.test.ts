@@ -19,6 +19,7 @@ function entries(
   islands: readonly { x: number; y: number; r: number }[],
   change: object = {},
   top: (x: number, y: number) => number = () => 0,
+  bears: { RMPX?: number; DMIN?: number } = {},
 ) {
   const piece = roundProfile(6, 1) as RoundPiece;
   const path = new PathBuilder();
@@ -47,7 +48,7 @@ function entries(
   const ways = new Entries(
     travel,
     (x, y) => depthIn(x, y) > 0,
-    { diameter: 6, middle: 1.5, ridge: 0.5, rim: 1.5 },
+    { diameter: 6, middle: 1.5, ridge: 0.5, rim: 1.5, ...bears },
     values,
     [],
   );
@@ -99,6 +100,37 @@ describe('ways into closed steel', () => {
       },
     );
     expect(entered).toBeGreaterThan(60);
+  });
+
+  it('a cutter goes down no steeper than it may, and by no helix narrower than it may, whatever the step asks for', () => {
+    const loop = { points: ring, closed: true };
+    fc.assert(
+      fc.property(
+        fc.constantFrom('helix' as const, 'ramp' as const),
+        numberIn(0.3, 2.5),
+        numberIn(6.5, 12),
+        (entry, RMPX, DMIN) => {
+          const { path, ways } = entries([], { entry, helixRadius: 0.4 }, () => 0, { RMPX, DMIN });
+          expect(ways.into(loop, { outer: ring, holes: [] }, -2, () => ring)).toBeDefined();
+          const { x, y, z, kind } = path.build();
+          let steepest = 0;
+          const sloping: number[] = [];
+          for (let i = 1; i < x.length; i++) {
+            if (kind[i] === Motion.rapid) continue;
+            const length = Math.hypot(x[i]! - x[i - 1]!, y[i]! - y[i - 1]!);
+            const fall = z[i - 1]! - z[i]!;
+            if (length > 1e-9) steepest = Math.max(steepest, Math.atan2(fall, length));
+            if (fall > 1e-9 && length > 1e-9) sloping.push(x[i]!);
+          }
+          // the chords of a helix are a little shorter than its arcs
+          expect((steepest * 180) / Math.PI).toBeLessThan(1.02 * RMPX);
+          if (entry === 'helix') {
+            const wide = Math.max(...sloping) - Math.min(...sloping) + 6;
+            expect(wide).toBeGreaterThan(DMIN - 0.2);
+          }
+        },
+      ),
+    );
   });
 
   it('from a floor that was cleared before, a helix begins there, and the cutter is not lifted', () => {

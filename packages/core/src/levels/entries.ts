@@ -1,5 +1,6 @@
 import { boundsOf, lengthOf, nearestOn, type Polyline, type Region, regionContains } from '../geometry/polygon';
 import { Motion } from '../path/toolpath';
+import { slopeDown } from '../tool/shape';
 import { RAW_MM, type Travel } from '../link/travel';
 import type { StepContext } from '../link/context';
 import { alongOf, closedUp, type Loop } from './loop';
@@ -63,6 +64,14 @@ export interface EntryCutter {
   ridge: number;
   /** Nothing that the cutter has passed stands higher above the floor than this, out to its rim. */
   rim: number;
+  /** What its maker allows: the steepest way down, degrees, and the smallest bore that a helix opens. */
+  RMPX?: number | undefined;
+  DMIN?: number | undefined;
+}
+
+/** Radius of the narrowest helix that a cutter may go down by, mm: the bore is wider by its diameter. */
+export function leastHelix({ diameter, DMIN }: Pick<EntryCutter, 'diameter' | 'DMIN'>): number {
+  return DMIN === undefined ? 0 : Math.max(0, (DMIN - diameter) / 2);
 }
 
 /** Whether the axis may not be at (x, y) with the tip at z. */
@@ -149,8 +158,13 @@ export class Entries {
   }
 
   private byHelix(loop: Loop, region: Region, z: number, from: (x: number, y: number) => Polyline) {
-    const smallest = Math.max(NARROWEST_HELIX * this.diameter, (this.values.smallestOpening - this.diameter) / 2);
-    const widest = this.values.helixRadius ?? Math.max(smallest, WIDEST_HELIX * this.diameter);
+    const least = leastHelix(this.cutter);
+    const smallest = Math.max(
+      least,
+      NARROWEST_HELIX * this.diameter,
+      (this.values.smallestOpening - this.diameter) / 2,
+    );
+    const widest = Math.max(least, this.values.helixRadius ?? Math.max(smallest, WIDEST_HELIX * this.diameter));
     const narrowest = Math.min(smallest, widest) * 0.999;
     const enter = (x: number, y: number, r: number): Polyline | undefined => {
       const line = from(x + r, y);
@@ -241,7 +255,7 @@ export class Entries {
     if (!at || at[2] < z) return undefined;
     const [ax, ay, floor] = at;
     const [x, y] = [line[0]!, line[1]!];
-    if (Math.hypot(x - ax, y - ay) > LONGEST_LINK * this.diameter) return undefined;
+    if (Math.hypot(x - ax, y - ay) > (this.travel.gap ?? LONGEST_LINK * this.diameter)) return undefined;
     const { ridge, middle, rim } = this.cutter;
     const step = Math.max(LOOK_MM, middle);
     const looks = [...alongOf(Float64Array.of(ax, ay, x, y), step), ...alongOf(line, step)];
@@ -260,7 +274,7 @@ export class Entries {
   }
 
   private get slope(): number {
-    return Math.tan((this.values.rampAngleDeg * Math.PI) / 180);
+    return slopeDown(this.values.rampAngleDeg, this.cutter);
   }
 
   /** Down along the line itself: round and round a short closed one, to and fro along the first of any other. */

@@ -117,7 +117,7 @@ export async function planLevels(
     path,
     travel,
     (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
-    piece,
+    { radius: piece.radius, corner: piece.corner, RMPX: context.tool.RMPX, DMIN: context.tool.DMIN },
     values,
     context.drilled,
   );

@@ -79,6 +79,11 @@ export class Travel {
     return this.lowered;
   }
 
+  /** Largest gap that is crossed without lifting, mm; undefined: as the kind of step does. */
+  get gap(): number | undefined {
+    return this.room.gap;
+  }
+
   /** Radius in which the coarse map shows what the cutter passed as gone, mm. */
   get passed(): number {
     return Math.max(0, this.tool.piece.radius - PASSED_CELLS * this.lowered.map.cell);

@@ -22,11 +22,13 @@ import {
   effectiveDiameter,
   engagementAngle,
   FLUTED_SHARE,
+  HOUSE_HELIX_DEG,
   largestChip,
   meanChip,
   STEEL_E,
   teethInCut,
   tipDeflection,
+  unevenPitch,
 } from './quantities';
 
 export interface CuttingInput {
@@ -189,11 +191,11 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     key: 'hex',
     symbol: 'hex',
     name: 'Largest chip thickness',
-    value: largestChip(fz, phi),
+    value: unevenPitch(cutter) * largestChip(fz, phi),
     unit: 'mm',
     decimals: 4,
-    formula: 'fz sin φ, fz from 90° up',
-    put: `fz ${f(fz, 4)}, φ ${f(phi, 1)}°`,
+    formula: `fz sin φ, fz from 90° up${cutter.largestPitch === null ? '' : ', x largest pitch z / 360°'}`,
+    put: `fz ${f(fz, 4)}, φ ${f(phi, 1)}°${cutter.largestPitch === null ? '' : `, pitch ${f(cutter.largestPitch, 1)}°`}`,
     source: 'geometry',
   });
   const hm = tell({
@@ -242,7 +244,7 @@ export function cuttingData(input: CuttingInput): Record<FigureKey, Figure> {
     value: Fc,
     unit: 'N',
     decimals: 0,
-    formula: 'kc1.1 ap hm^(1 - mc) x teeth in the cut, with a helix of 30°',
+    formula: `kc1.1 ap hm^(1 - mc) x teeth in the cut, with a helix of ${cutter.FHA ?? HOUSE_HELIX_DEG}°`,
     put: `${material.kc11} x ${f(ap, 3)} x ${f(hm, 4)}^(1 - ${material.mc}) x ${f(teeth)}`,
     source: 'Kienzle 1952; kc1.1 and mc of the material',
   });
@@ -318,7 +320,7 @@ export function barsOf({
 function forces(input: CuttingInput, Deff: number, phi: number, n: number, fz: number) {
   const { cutter, material, ap, ae } = input;
   const hm = meanChip(fz, Math.min(ae, Deff), Deff, phi);
-  const teeth = teethInCut(cutter.ZEFP, (phi * Math.PI) / 180, ap, Deff / 2);
+  const teeth = teethInCut(cutter.ZEFP, (phi * Math.PI) / 180, ap, Deff / 2, cutter.FHA ?? undefined);
   const Fc = cuttingForce(material.kc11, material.mc, ap, hm) * teeth;
   const kc = material.kc11 * Math.pow(Math.max(hm, 1e-6), -material.mc);
   const Pc = (ap * ae * feedRate(fz, cutter.ZEFP, n) * kc) / 60e6;

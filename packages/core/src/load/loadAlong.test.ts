@@ -27,8 +27,14 @@ function straight(radius: number, ae: number, ap: number): Engagement {
   };
 }
 
+/** Edges aslant, and not evenly around the cutter. */
+const shaped = tools.flatMap((tool) => [
+  tool,
+  { ...tool, cutter: { ...tool.cutter, FHA: 45, largestPitch: 380 / tool.cutter.ZEFP } },
+]);
+
 const cut = fc.record({
-  tool: fc.constantFrom(...tools.filter(({ cutter }) => cutter.RE < cutter.DC / 2)),
+  tool: fc.constantFrom(...shaped.filter(({ cutter }) => cutter.RE < cutter.DC / 2)),
   width: fc.double({ min: 0.02, max: 1, noNaN: true }),
   depth: fc.double({ min: 1, max: 1.5, noNaN: true }),
   fz: fc.double({ min: 0.01, max: 0.3, noNaN: true }),
@@ -89,5 +95,21 @@ describe('the load along a path', () => {
     expect(loadLimits(at({}))).toMatchObject({ power: machine.power, torque: machine.torque, bending: 0.1 });
     expect(loadLimits(at({ mostBending: 0.03, mostChip: 0.07 }))).toMatchObject({ bending: 0.03, chip: 0.07 });
     expect(loadLimits(at({})).angle).toBeUndefined();
+  });
+
+  it('steeper edges share a deep cut among more teeth, and the edge after the largest pitch takes the thickest chip', () => {
+    const plain = tools[0]!;
+    const at = (change: object) => {
+      const tool = { ...plain, cutter: { ...plain.cutter, ...change } };
+      return new LoadAlong(straight(plain.cutter.DC / 2, 0.5, 8), { n: 3000, tool, material, machine }).at(0, 800);
+    };
+    expect(at({ FHA: 30 })).toEqual(at({}));
+    expect(at({ FHA: 45 }).force).toBeLessThan(at({ FHA: 15 }).force);
+    // power is a matter of volume alone
+    expect(at({ FHA: 45 }).power).toBe(at({}).power);
+    const { ZEFP } = plain.cutter;
+    expect(at({ largestPitch: (1.1 * 360) / ZEFP }).chip / at({}).chip).toBeCloseTo(1.1, 6);
+    const bears = { ...plain, cutter: { ...plain.cutter, mostAp: 1.2, mostAe: 3 } };
+    expect(loadLimits({ n: 1, tool: bears, material, machine })).toMatchObject({ depth: 1.2, width: 3 });
   });
 });

@@ -5,7 +5,7 @@ import { barsOf } from './cuttingData';
 import type { Machine } from './machine';
 import type { Material } from './material';
 import { CHIP_SHARE, GROUP_CHIP } from './practice';
-import { effectiveDiameter, teethInCut, tipDeflection } from './quantities';
+import { effectiveDiameter, teethInCut, tipDeflection, unevenPitch } from './quantities';
 
 /** What is told of the load along a path, in the terms of ISO 3002 and in the units that people read. */
 export const LOAD_QUANTITIES = [
@@ -46,14 +46,27 @@ export function loadLimits({ tool, machine, material }: LoadConditions): Partial
     torque: machine.torque,
     bending: assembly.mostBending ?? MOST_BENDING_MM,
     chip: assembly.mostChip ?? MOST_CHIP * CHIP_SHARE.rough * GROUP_CHIP[material.group] * cutter.DC,
+    ...(cutter.mostAp === null ? {} : { depth: cutter.mostAp }),
+    ...(cutter.mostAe === null ? {} : { width: cutter.mostAe }),
   };
 }
 
 /** All that the load of an engagement depends on, beside the feed. */
 export function loadKey(conditions: LoadConditions): unknown[] {
   const { n, tool, material } = conditions;
-  const { DC, RE, ZEFP } = tool.cutter;
-  return [n, DC, RE, ZEFP, bendingPerForce(tool), material.kc11, material.mc, loadLimits(conditions)];
+  const { DC, RE, ZEFP, FHA, largestPitch } = tool.cutter;
+  return [
+    n,
+    DC,
+    RE,
+    ZEFP,
+    FHA,
+    largestPitch,
+    bendingPerForce(tool),
+    material.kc11,
+    material.mc,
+    loadLimits(conditions),
+  ];
 }
 
 /** Bending at the tip by a force of 1 N, mm. */
@@ -67,12 +80,14 @@ export type Load = Readonly<Record<LoadQuantity, number>>;
 /** Works out the load of stretches of a path. */
 export class LoadAlong {
   private readonly bent: number;
+  private readonly uneven: number;
 
   constructor(
     private readonly engagement: Engagement,
     private readonly conditions: LoadConditions,
   ) {
     this.bent = bendingPerForce(conditions.tool);
+    this.uneven = unevenPitch(conditions.tool.cutter);
   }
 
   /**
@@ -85,7 +100,7 @@ export class LoadAlong {
   at(k: number, vf: number): Load {
     const { engagement: e, bent } = this;
     const { n, material, tool } = this.conditions;
-    const { DC, RE, ZEFP } = tool.cutter;
+    const { DC, RE, ZEFP, FHA } = tool.cutter;
     const fz = vf / (ZEFP * n);
     const [area, surface, angle, depth] = [e.area[k]!, e.surface[k]!, e.angle[k]!, e.depth[k]!];
     const meanChip = surface > 0 ? Math.min(fz, (fz * area) / surface) : 0;
@@ -95,12 +110,13 @@ export class LoadAlong {
     const rim = Math.max(effectiveDiameter(DC, RE, depth), e.width[k]!, LEAST_RIM * DC) / 2;
     const arc = Math.max(angle, e.width[k]! / rim);
     const mean = (60e6 * power) / (2 * Math.PI * rim * n);
-    const force = arc > 0 ? (mean * teethInCut(ZEFP, arc, depth, rim)) / ((ZEFP * arc) / (2 * Math.PI)) : mean;
+    const force =
+      arc > 0 ? (mean * teethInCut(ZEFP, arc, depth, rim, FHA ?? undefined)) / ((ZEFP * arc) / (2 * Math.PI)) : mean;
     return {
       angle: (angle * 180) / Math.PI,
       width: e.width[k]!,
       depth,
-      chip: fz * e.chip[k]!,
+      chip: fz * e.chip[k]! * this.uneven,
       meanChip,
       force,
       power,

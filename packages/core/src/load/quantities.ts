@@ -17,6 +17,11 @@ export function largestChip(fz: number, engagementDeg: number): number {
   return engagementDeg < 90 ? fz * Math.sin((engagementDeg * Math.PI) / 180) : fz;
 }
 
+/** By how much the thickest chip of a turn is thicker than at even pitches: as its pitch is to the mean one (geometry). */
+export function unevenPitch({ ZEFP, largestPitch }: { ZEFP: number; largestPitch: number | null }): number {
+  return largestPitch === null ? 1 : (largestPitch * ZEFP) / 360;
+}
+
 /** Mean chip thickness over the engagement: area of the comma-shaped chip over its length, hm = fz ae / (DC / 2 φ), mm. */
 export function meanChip(fz: number, ae: number, diameter: number, engagementDeg: number): number {
   const arc = (diameter / 2) * ((engagementDeg * Math.PI) / 180);
@@ -34,18 +39,25 @@ export function cuttingForce(kc11: number, mc: number, width: number, chip: numb
   return chip > 0 ? kc11 * width * Math.pow(chip, 1 - mc) : 0;
 }
 
-/** Helix of end mills, rad: 30°, common practice, no source; catalogues rarely tell it. */
-const HELIX = Math.PI / 6;
+/** Helix of end mills whose angle is not told, degrees: common practice, no source. */
+export const HOUSE_HELIX_DEG = 30;
 
 /**
  * Teeth that share a cut, on the mean of the time in which any of them cuts: all of them over the whole turn, but of a tooth the
  * cut lasts longer than its arc by what its helix lags behind over the depth (geometry).
  *
  * @param arc engagement, rad
+ * @param helixDeg angle of the edges to the axis
  */
-export function teethInCut(teeth: number, arc: number, depth: number, radius: number): number {
+export function teethInCut(
+  teeth: number,
+  arc: number,
+  depth: number,
+  radius: number,
+  helixDeg: number = HOUSE_HELIX_DEG,
+): number {
   const ofTurn = (teeth * arc) / (2 * Math.PI);
-  const lag = (depth * Math.tan(HELIX)) / radius;
+  const lag = (depth * Math.tan((helixDeg * Math.PI) / 180)) / radius;
   return ofTurn * Math.max(1, (2 * Math.PI) / (teeth * (arc + lag)));
 }
 

@@ -21,6 +21,7 @@ export interface CutPass {
  * Cuts the runs line by line, linking to a near end over the surface, else crossing above the steel.
  *
  * @param near a run is reached over the surface when its start is nearer than this, mm
+ * @param gap in place of that, where it was set: farther ones are reached where nothing stands in the way
  */
 export function cutRuns(
   runs: readonly ScanRun[],
@@ -28,6 +29,7 @@ export function cutRuns(
   near: number,
   growing: Growing,
   follower: SurfaceFollower,
+  gap = near,
 ): GrownPasses {
   const { path, travel } = growing;
   const cut: CutPass[] = [];
@@ -45,10 +47,12 @@ export function cutRuns(
     line = next.run.line;
     const p = next.turned ? turned(next.run.points) : next.run.points;
     const begins = path.length;
-    const isNear = next.distance < near && !next.run.fromAbove;
+    const isNear = next.distance < gap && !next.run.fromAbove;
     const way = at && isNear ? follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!) : undefined;
-    if (way && follower.isOpen(way)) {
-      for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, Motion.link);
+    if (at && way && follower.isOpen(way) && (next.distance < near || follower.isClear([...at, ...way]))) {
+      // a long way may lead over ground that is not cut yet: at the feed of a cut
+      const kind = next.distance < near ? Motion.link : Motion.cut;
+      for (let k = 0; k < way.length; k += 3) path.to(way[k]!, way[k + 1]!, way[k + 2]!, kind);
     } else {
       travel.crossTo(p[0]!, p[1]!, p[2]!);
       path.to(p[0]!, p[1]!, p[2]!, Motion.entry);

@@ -185,6 +185,17 @@ export class SurfaceFollower {
     return this.joined(line, runs);
   }
 
+  /** Whether a way of x, y, z one after another meets no more steel than the cutter may. */
+  isClear(way: readonly number[]): boolean {
+    for (let k = 3; k < way.length; k += 3) {
+      const [ax, ay, az, bx, by, bz] = way.slice(k - 3, k + 3) as [number, number, number, number, number, number];
+      const n = Math.max(1, Math.ceil(Math.hypot(bx - ax, by - ay) / this.input.stock.cell));
+      for (let s = 1; s <= n; s++)
+        if (this.buried.at(ax + (s / n) * (bx - ax), ay + (s / n) * (by - ay), az + (s / n) * (bz - az))) return false;
+    }
+    return true;
+  }
+
   /**
    * Points of a straight way in plan from a to b, b included: on the line between them, or on the surface where that is
    * higher.

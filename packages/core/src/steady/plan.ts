@@ -4,7 +4,7 @@ import type { LeftOut, StepContext, StepPlan } from '../link/context';
 import { ringOf } from '../link/workspace';
 import type { Travel } from '../link/travel';
 import { alongOf } from '../levels/loop';
-import { Entries } from '../levels/entries';
+import { Entries, type EntryCutter, leastHelix } from '../levels/entries';
 import { levelsOf } from '../levels/heights';
 import { curveTolerance, highest, levelFlats, levelGround, rangeOf, type SteelToCut } from '../levels/plan';
 import type { RoughingValues } from '../levels/values';
@@ -93,11 +93,12 @@ export async function planSteady(
   const cutter = new SteadyCutter(
     travel,
     values,
-    piece,
+    { radius: piece.radius, corner: piece.corner, RMPX: tool.RMPX, DMIN: tool.DMIN },
     (x, y, z) => surface.forbids(x, y, z) || test.forbids(x, y, z),
     context,
   );
   const batches = spansOf(levels.length, levels.length);
+  const narrowest = leastHelix({ diameter: tool.DC, DMIN: tool.DMIN });
   const turn = values.leastRadius ?? LEAST_RADIUS * tool.DC;
   await crew.inTurn(
     steadyLevelsTask,
@@ -115,8 +116,8 @@ export async function planSteady(
       side: values.direction === 'conventional' ? (-1 as const) : (1 as const),
       both: values.direction === 'shortest',
       helix: {
-        least: Math.max(NARROWEST_HELIX * tool.DC, values.smallestOpening / 2 - radius),
-        most: values.helixRadius ?? WIDEST_HELIX * tool.DC,
+        least: Math.max(narrowest, NARROWEST_HELIX * tool.DC, values.smallestOpening / 2 - radius),
+        most: Math.max(narrowest, values.helixRadius ?? WIDEST_HELIX * tool.DC),
       },
       stairs: values.stairs,
     })),
@@ -140,17 +141,17 @@ class SteadyCutter {
   constructor(
     private readonly travel: Travel,
     private readonly values: SteadyValues,
-    private readonly cutter: { radius: number; corner: number },
+    private readonly cutter: { radius: number; corner: number } & Pick<EntryCutter, 'RMPX' | 'DMIN'>,
     forbids: (x: number, y: number, z: number) => boolean,
     { drilled }: Pick<StepContext, 'drilled'>,
   ) {
-    const { radius, corner } = cutter;
+    const { radius, corner, RMPX, DMIN } = cutter;
     this.middle = Math.max(radius / 4, radius - INSIDE_RIM_MM);
     const rim = TALLER_MM + corner;
     this.entries = new Entries(
       travel,
       forbids,
-      { diameter: 2 * radius, middle: this.middle, ridge: TALLER_MM, rim },
+      { diameter: 2 * radius, middle: this.middle, ridge: TALLER_MM, rim, RMPX, DMIN },
       values,
       drilled,
     );
@@ -189,7 +190,7 @@ class SteadyCutter {
     if (!at || at[2] > z + SAME_MM || Math.hypot(at[0] - way[0]!, at[1] - way[1]!) > ON_WAY_MM) return false;
     let length = 0;
     for (let k = 2; k < way.length; k += 2) length += Math.hypot(way[k]! - way[k - 2]!, way[k + 1]! - way[k - 1]!);
-    if (values.longestWay !== null && length > values.longestWay) return false;
+    if (length > (values.longestWay ?? travel.gap ?? Infinity)) return false;
     const height = z + (length > LIFTED_FROM * values.ae ? values.lift : 0);
     if (height > at[2]) travel.feed(at[0], at[1], height, Motion.link);
     for (let k = 2; k < way.length; k += 2) travel.feed(way[k]!, way[k + 1]!, height, Motion.link);

@@ -6,6 +6,7 @@ import { gougesAlong } from '../check/gouge';
 import { type ContactMesh, contactMesh } from '../geometry/contactMesh';
 import { bestAngle } from '../passes/parallel';
 import type { StepResult } from '../evaluate/result';
+import { Motion } from '../path/toolpath';
 import { roundProfile } from '../tool/profile';
 
 const ball: EndMill = ['ball', 6, 3, 14, 5.6, 60];
@@ -32,6 +33,26 @@ const plate: Soup = sheet([-20, -15, 20, 15], 0.5, -20, (x, y) => {
   if (Math.hypot(x - 13, y) < 4) return 0;
   if (Math.abs(x + 9) < 8 && Math.abs(y) < 9) return -9;
   return -4;
+});
+
+describe('gaps between cuts', () => {
+  it.each(mostly(2, ['parallel-passes', 'waterline', 'even-scallop', 'slope-split']))(
+    '%s: with none allowed each gap is crossed above the steel, wide ones are crossed at depth; nothing is gouged or met',
+    async (kind) => {
+      const run = (gap: number | null) =>
+        finished(steppedBowl, [{ kind, cutter: ball, values: { scallop: 0.05, tolerance: 0.01 } }], { gap });
+      const lifts = ({ result }: Awaited<ReturnType<typeof run>>): number =>
+        result.path.kind.reduce(
+          (count, is, k, all) => count + (is === Motion.rapid && all[k - 1] !== Motion.rapid ? 1 : 0),
+          0,
+        );
+      const [none, usual, wide] = [await run(0), await run(null), await run(30)];
+      expect(lifts(none)).toBeGreaterThan(lifts(usual));
+      expect(lifts(usual)).toBeGreaterThanOrEqual(lifts(wide));
+      expect(gouges(wide.part, ball, wide.result)).toEqual([]);
+      expect(wide.result.figures.findings).toEqual([]);
+    },
+  );
 });
 
 describe('parallel passes on slopes', () => {

@@ -112,6 +112,7 @@ export const MOST_STEEL: Field = {
 };
 export const RAMP: Field = {
   key: 'rampDeg',
+  boundBy: 'RMPX',
   label: 'Down to the next height',
   section: 'travel',
   unit: '°',

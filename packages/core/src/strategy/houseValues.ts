@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { readValue } from '../tool/relative';
 import { CUTTER_KINDS, type CutterKind } from '../tool/library';
 import type { ToolShape } from '../tool/shape';
-import type { StepKind, Value } from './kind';
+import type { Field, StepKind, Value } from './kind';
 
 /**
  * A shop's own beginnings of steps: by kind of step, kind of cutter and key of the value. A text in place of a number is
@@ -31,7 +31,20 @@ export function houseOf(kind: StepKind, tool: ToolShape, shop: HouseValues = {})
     const value = workedOut(kind, key, own, tool);
     if (value !== undefined && 'values' in kind.check({ ...values, [key]: value })) values[key] = value;
   }
+  for (const { key, boundBy } of kind.fields) {
+    const most = boundBy && tool[boundBy];
+    const value = values[key];
+    if (most !== undefined && typeof value === 'number' && value > most) values[key] = most;
+  }
   return values;
+}
+
+/** What a value asks of a cutter beyond what it bears, in words; undefined where it bears it, or its maker does not tell. */
+export function beyondBound({ boundBy }: Field, value: Value | undefined, tool: ToolShape): string | undefined {
+  const most = boundBy && tool[boundBy];
+  if (most === undefined || typeof value !== 'number' || value <= most) return undefined;
+  if (boundBy === 'RMPX') return `This cutter goes down by ${most}° at most: that is what holds.`;
+  return `This cutter bears ${most} mm at most.`;
 }
 
 /** The shop's own value as it was set, or undefined when there is none. */

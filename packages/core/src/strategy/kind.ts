@@ -23,6 +23,8 @@ export interface Field {
   unit?: 'mm' | 'mm²' | '°' | '%';
   /** What it is in all kinds of step that have it, under whatever key. */
   means?: 'side allowance';
+  /** What of the cutter bounds it: largest depth, largest width, or steepest way down. */
+  boundBy?: 'mostAp' | 'mostAe' | 'RMPX';
   /** It is chosen for this kind of step: a step that becomes one, or another, takes the house value of its new kind. */
   own?: true;
   /** A height in the frame of the work zero: it follows the face that it was taken from. */

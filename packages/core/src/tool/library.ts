@@ -108,6 +108,17 @@ export const cutterSchema = z
     TP: z.number().min(0).max(10).default(0),
     /** Whether it may be driven straight down into steel. */
     centreCutting: z.boolean().default(false),
+    /** Angle of its edges to the axis, degrees; null: not told, {@link HOUSE_HELIX_DEG} is reckoned with. */
+    FHA: z.number().min(0).max(75).nullable().default(null),
+    /** Largest angle from an edge to the next, degrees; null: they stand evenly. */
+    largestPitch: z.number().positive().max(360).nullable().default(null),
+    /** Steepest way down into steel, degrees; null: not told, and then the steps' own angle holds. */
+    RMPX: z.number().min(0.1).max(90).nullable().default(null),
+    /** Smallest bore that it opens by a helix; null: not told. */
+    DMIN: length.nullable().default(null),
+    /** Largest depth and width of its cuts, where its maker tells less than flutes and diameter; null: not told. */
+    mostAp: length.nullable().default(null),
+    mostAe: length.nullable().default(null),
     grade: z.enum(GRADES).default('HC'),
     /** Connection diameter on the machine's side: what a holder clamps. */
     DCONMS: connection,
@@ -126,6 +137,15 @@ export const cutterSchema = z
     if (ANGLED_KINDS.includes(c.kind) && !(c.SIG > 0)) issue('SIG', `A ${CUTTER_WORDS[c.kind]} needs its angle SIG.`);
     if (c.RE > c.DC / 2 + 1e-9) issue('RE', `A cutter of DC ${c.DC} cannot have RE ${c.RE}.`);
     if (c.APMX > c.OAL) issue('APMX', 'The flutes cannot be longer than the whole cutter.');
+    if (c.largestPitch !== null && c.largestPitch < 360 / c.ZEFP - 1e-6)
+      issue('largestPitch', `The largest of ${c.ZEFP} pitches is ${(360 / c.ZEFP).toFixed(1)}° at least.`);
+    if (c.DMIN !== null && (c.DMIN <= c.DC || c.DMIN > 2 * c.DC))
+      issue(
+        'DMIN',
+        `By a helix a cutter of DC ${c.DC} opens bores above ${c.DC} mm, and leaves no post in those up to ${2 * c.DC} mm.`,
+      );
+    if (c.mostAp !== null && c.mostAp > c.APMX) issue('mostAp', `Its flutes are ${c.APMX} mm long: it cuts no deeper.`);
+    if (c.mostAe !== null && c.mostAe > c.DC) issue('mostAe', `It cuts no wider than its DC of ${c.DC} mm.`);
     if (c.DN !== null) {
       if (c.DN > c.DMM) issue('DN', `A neck of ${c.DN} mm is no neck of a shank of ${c.DMM} mm.`);
       if (c.LN === null) issue('LN', 'A neck needs its length LN, from the tip.');
@@ -134,6 +154,18 @@ export const cutterSchema = z
     } else if (c.LN !== null) issue('DN', 'A neck length LN needs the diameter of the neck DN.');
   });
 export type Cutter = z.infer<typeof cutterSchema>;
+
+/** What the maker of a cutter may tell of it, and what then holds in place of the usual. */
+export const CUTTER_BOUNDS = ['FHA', 'largestPitch', 'RMPX', 'DMIN', 'mostAp', 'mostAe'] as const;
+/** The bounds of a cutter whose maker tells none. */
+export const BOUNDS_NOT_TOLD = {
+  FHA: null,
+  largestPitch: null,
+  RMPX: null,
+  DMIN: null,
+  mostAp: null,
+  mostAe: null,
+} satisfies Partial<Cutter>;
 
 /** Everything of a cutter above its flutes: neck, cone and shank, from the flutes up to its end, mm. */
 export function shankStack({ APMX, DMM, DN, LN, neckTaper, neckCone, OAL }: Omit<Cutter, 'id'>): Frustum[] {

@@ -24,6 +24,11 @@ import {
  * clamps it. It holds no speed, feed, number or name, so a path cannot come to depend on one.
  */
 export interface ToolShape extends Pick<Cutter, 'kind' | 'DC' | 'RE' | 'APMX' | 'SIG' | 'TP' | 'centreCutting'> {
+  /** What the cutter bears, mm and degrees, as {@link Cutter} has it; left out where the crib does not tell. */
+  readonly RMPX?: number | undefined;
+  readonly DMIN?: number | undefined;
+  readonly mostAp?: number | undefined;
+  readonly mostAe?: number | undefined;
   /** Neck, cone and shank, from the end of the flutes up to whatever clamps the cutter. */
   readonly shank: readonly Frustum[];
   /** From the tip to the lower end of whatever clamps the cutter, mm. */
@@ -36,7 +41,10 @@ export function shapeOf(tool: Tool): ToolShape {
   const { kind, APMX, SIG, TP, centreCutting } = tool.cutter;
   const { DC, RE, stickOut } = sizesOf(tool);
   const shank = upTo(shankStack(tool.cutter), stickOut - APMX);
-  return { kind, DC, RE, APMX, SIG, TP, centreCutting, stickOut, shank, clamping: clampingStack(tool) };
+  return {
+    ...{ kind, DC, RE, APMX, SIG, TP, centreCutting, stickOut, shank, clamping: clampingStack(tool) },
+    ...Object.fromEntries(BORNE.flatMap((key) => (tool.cutter[key] === null ? [] : [[key, tool.cutter[key]]]))),
+  };
 }
 
 /** The sizes that paths are for, mm. */
@@ -62,6 +70,14 @@ export function measuredSizes(tool: Tool): Sizes {
   const radius = kind === 'ball' ? diameter / 2 : Math.min(measuredRadius ?? RE, diameter / 2);
   const measured = measuredStickOut(tool.assembly, tool.extensions, tool.holder);
   return { DC: diameter, RE: radius, stickOut: measured ?? stickOut };
+}
+
+/** Bounds of a cutter that its paths keep to. */
+const BORNE = ['RMPX', 'DMIN', 'mostAp', 'mostAe'] as const;
+
+/** Slope of a way down into steel: as a step asks, but no steeper than the cutter may go. */
+export function slopeDown(degrees: number, { RMPX = 90 }: Pick<ToolShape, 'RMPX'>): number {
+  return Math.tan((Math.min(degrees, RMPX) * Math.PI) / 180);
 }
 
 /** The shape of an assembly of the crib; undefined when it is not there. */

@@ -33,6 +33,23 @@ describe('the crib as a table', () => {
     expect(again.crib).toEqual(cribSchema.parse(crib));
   });
 
+  it('what the maker tells of a cutter goes out and in, and a table that does not tell it takes none away', () => {
+    const bears = { FHA: 42, largestPitch: 95, RMPX: 2.5, DMIN: 1.6 * crib.cutters[0]!.DC, mostAp: 1.5, mostAe: 4 };
+    const told: Crib = { ...crib, cutters: [{ ...crib.cutters[0]!, ...bears }, ...crib.cutters.slice(1)] };
+    const { crib: back } = csvIntoCrib(cribToCsv(told), crib, 'tools.csv');
+    expect(back.cutters[0]).toMatchObject(bears);
+    const without = cribToCsv(crib)
+      .split('\r\n')
+      .map((line) =>
+        line
+          .split(',')
+          .filter((_, i) => !(TABLE_COLUMNS[i]! in bears))
+          .join(','),
+      )
+      .join('\r\n');
+    expect(csvIntoCrib(without, told, 'tools.csv').crib.cutters[0]).toMatchObject(bears);
+  });
+
   it('bad rows are told with row and column, good ones taken, and the crib given stays as it was', () => {
     const before = JSON.stringify(crib);
     const lines = cribToCsv(crib).split('\r\n');

@@ -7,6 +7,7 @@ import {
   type Crib,
   cribSchema,
   type Cutter,
+  CUTTER_BOUNDS,
   cutterSchema,
   type Tool,
   toolsOf,
@@ -30,6 +31,7 @@ export const TABLE_COLUMNS = [
   'neckTaper',
   'neckCone',
   'centreCutting',
+  ...CUTTER_BOUNDS,
   'grade',
   'DCONMS',
   'holder',
@@ -48,6 +50,7 @@ const OPTIONAL: readonly string[] = [
   'neckTaper',
   'neckCone',
   'centreCutting',
+  ...CUTTER_BOUNDS,
   'grade',
   'DCONMS',
   'extensions',
@@ -83,6 +86,7 @@ const NUMBERS = [
   'LN',
   'neckTaper',
   'neckCone',
+  ...CUTTER_BOUNDS,
   'DCONMS',
   'stickOut',
   'n',
@@ -116,6 +120,7 @@ function rowOf({ assembly: a, cutter: c, extensions, holder }: Tool): (string | 
     c.neckTaper,
     c.neckCone,
     c.centreCutting ? 'yes' : 'no',
+    ...CUTTER_BOUNDS.map((key) => c[key] ?? ''),
     c.grade,
     c.DCONMS ?? '',
     holder.name,
@@ -201,6 +206,7 @@ export function csvIntoCrib(text: string, crib: Crib, source: string): { crib: C
     if (!fields.includes('DN') && !fields.includes('LN')) Object.assign(read.cutter, { DN: before.DN, LN: before.LN });
     if (!fields.includes('neckTaper')) read.cutter.neckTaper = before.neckTaper;
     if (!fields.includes('neckCone')) read.cutter.neckCone = before.neckCone;
+    for (const key of CUTTER_BOUNDS) if (!fields.includes(key)) read.cutter[key] = before[key];
     if (!sameSizes(before, read.cutter)) {
       // a cutter that stands in another assembly too stays as it is there
       const shared = next.assemblies.some((a, i) => i !== known && a.cutterId === old.cutterId);
@@ -317,6 +323,7 @@ function readRow(
     LN: orNone('LN'),
     ...given('neckTaper'),
     ...given('neckCone'),
+    ...Object.fromEntries(CUTTER_BOUNDS.map((key) => [key, orNone(key)])),
     centreCutting: /^(yes|true|1)$/i.test((cells['centreCutting'] ?? '').trim()),
     grade: (cells['grade'] ?? '').trim() || undefined,
     DCONMS: orNone('DCONMS'),

@@ -18,6 +18,7 @@ import {
   type Rivals,
   type Survey,
   type Vec3,
+  type Zone,
   type Lay,
   type LengthUnit,
 } from '@esquisse/core';
@@ -55,7 +56,8 @@ export type WorkName =
   | 'expectation'
   | 'comparison'
   | 'rivals'
-  | 'survey';
+  | 'survey'
+  | 'zones';
 
 /** A file that takes longer to read is given up, s. */
 export const READING_S = 300;
@@ -218,6 +220,11 @@ export class Engine {
   /** The part looked over. */
   survey(lay: Lay): Promise<Survey> {
     return this.flagged('survey', (cancel) => this.ask((p) => p.look.survey(lay, cancel)));
+  }
+
+  /** Zones of steel that are to be removed before the part is there, the largest first. */
+  zones(): Promise<readonly Zone[]> {
+    return this.flagged('zones', (cancel) => this.ask((p) => p.steel.zones(cancel)));
   }
 
   /** Id of the last step up to which every path is kept from an earlier visit; undefined for none. */

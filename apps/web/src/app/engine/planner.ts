@@ -264,6 +264,7 @@ export class Planner {
     const own = revision?.part === meshes.part ? revision : undefined;
     return {
       key: meshes.key,
+      steelKey: this.piece?.problem ? '' : (this.piece?.key ?? ''),
       drawing: meshes.drawing,
       boxes: this.boxes()!,
       fixtures: this.piece?.fixtures?.triangles ?? new Float64Array(),

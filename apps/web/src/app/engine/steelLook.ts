@@ -9,6 +9,8 @@ import {
   type Vec3,
   writeStl,
   writeThreeMf,
+  type Zone,
+  zonesIn,
 } from '@esquisse/core';
 import { proxyMarker } from 'comlink';
 import { type DrawnSteel, histogram, SteelDrawing } from './display';
@@ -67,6 +69,11 @@ export class SteelLook {
     const field = found.map.heights.map((h) => (h > -Infinity ? 1 : NaN));
     const { area, volume, threshold, stairs } = found;
     return { area, volume, threshold, stairs, steel: this.drawing.of(found.stock, field) };
+  }
+
+  /** Zones of the steel before the first step that are to be removed. */
+  zones(cancel: Int32Array): Promise<readonly Zone[]> {
+    return zonesIn(this.session.snapshot.piece, this.crew(cancel));
   }
 
   /** How far a step's cutter has to stand out over the part. */

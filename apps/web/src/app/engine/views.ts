@@ -56,6 +56,8 @@ export interface FileView {
 export interface PieceView {
   /** Changes with the part's mesh. */
   readonly key: string;
+  /** Changes with all that the steel before the first step depends on; empty while the piece cannot be machined. */
+  readonly steelKey: string;
   /** In the file's frame. */
   readonly drawing: PartDrawing;
   /** In the oriented frame, mm. */

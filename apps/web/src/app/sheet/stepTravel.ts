@@ -80,6 +80,12 @@ export class StepTravel {
       empty: length(HOUSE_CLEARANCE_MM),
       why: 'Room kept around cutter and holder while they cross at rapid rate.',
     },
+    {
+      key: 'gap' as const,
+      label: 'Largest gap without lifting',
+      empty: 'by the kind of step',
+      why: 'Wider gaps are crossed above the steel; narrower ones at the depth of the cut, where nothing stands in the way.',
+    },
   ]);
 
   protected choose(stepId: string, reach: string): void {
@@ -88,7 +94,7 @@ export class StepTravel {
 
   protected acceptor(
     stepId: string,
-    key: 'crossing' | 'approach' | 'clearance' | 'shankClearance' | 'holderClearance',
+    key: 'crossing' | 'approach' | 'clearance' | 'gap' | 'shankClearance' | 'holderClearance',
   ) {
     return (value: number | null): string | undefined =>
       this.editor.change((job) => withTravel(job, stepId, { [key]: value }));

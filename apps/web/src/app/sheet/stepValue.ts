@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { MatButtonModule } from '@angular/material/button';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import {
+  beyondBound,
   CUTTER_WORDS,
   cutterSymbols,
   type Field,
@@ -17,11 +18,12 @@ import { type Choice, ChoiceField } from '../shared/choiceField';
 import { type Offer, ValueField } from '../shared/valueField';
 import { ChosenStep } from './chosenStep';
 import { HeightBound } from './heightBound';
+import { SameLoad } from './sameLoad';
 
 /** A value of the chosen step, as its kind declares it: a choice, a cutter, or a number with what tells it as well. */
 @Component({
   selector: 'esq-step-value',
-  imports: [ChoiceField, HeightBound, MatButtonModule, MatTooltipModule, ValueField],
+  imports: [ChoiceField, HeightBound, MatButtonModule, MatTooltipModule, SameLoad, ValueField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styles: `
     :host {
@@ -71,7 +73,7 @@ import { HeightBound } from './heightBound';
           [placeholder]="f.whenEmpty ?? ''"
           [symbols]="symbols()"
           [relation]="s.relations?.[f.key]"
-          [trouble]="chosen.problems()[f.key] ?? ''"
+          [trouble]="chosen.problems()[f.key] ?? beyond(f) ?? ''"
           [why]="f.why ?? ''"
           [accept]="acceptor(s.id, f.key)"
           offerWord="Keep as house value"
@@ -79,6 +81,9 @@ import { HeightBound } from './heightBound';
           [offers]="offers(f)"
           (offered)="keepHouse(f.key, $event)"
         />
+        @if (f.boundBy) {
+          <esq-same-load [field]="f" />
+        }
         @if (f.height) {
           <esq-height-bound [field]="f" />
         }
@@ -114,6 +119,12 @@ export class StepValue {
     const kind = this.kind();
     return tool && kind ? houseOf(kind, shapeOf(tool), this.houseLists.steps()) : {};
   });
+
+  /** What the value asks of the cutter beyond what it bears. */
+  protected beyond(field: Field): string | undefined {
+    const tool = this.tool();
+    return tool && beyondBound(field, this.step()?.values[field.key], shapeOf(tool));
+  }
 
   protected isHouse(field: Field): boolean {
     return this.step()?.values[field.key] === this.house()[field.key];

@@ -147,7 +147,7 @@ export async function evenScallopOver(
   const order = {
     parents,
     isInward: ask.isInward,
-    near: Math.max(NEAR_STEPS * sideStep, NEAR_RADII * piece.radius),
+    near: context.room.gap ?? Math.max(NEAR_STEPS * sideStep, NEAR_RADII * piece.radius),
     beside: NEAR_STEPS * sideStep,
     link,
   };

@@ -1,6 +1,5 @@
 import { spansOf } from '../../crew/crew';
 import { bareSides } from '../../field/bareSides';
-import { Buried } from '../../field/buried';
 import { sampleTipSurface } from '../../field/sampling';
 import { tipGridOver, type TipSurfaceSpec } from '../../field/tipSurface';
 import type { WantedSpec } from '../../field/wanted';
@@ -14,6 +13,7 @@ import { type ScanRun, SurfaceFollower } from '../scan';
 import { sideStepFor } from '../scallop';
 import { type Waterline, waterlinesTask } from './curves';
 import { cutDown } from './order';
+import { slopeDown } from '../../tool/shape';
 
 /** Side of a square of the grid that curves are looked for on, mm; openings narrower than that may be missed. */
 const GRID_MM = 0.5;
@@ -124,24 +124,14 @@ export async function waterlinesOver(
     sideStep: stepDown,
     lines: [],
   });
-  const near = Math.max(NEAR_STEPS * stepDown, NEAR_RADII * piece.radius);
-  const gap = GAP_DIAMETERS * tool.DC;
-  const rampAngle = ask.rampDeg === null ? undefined : (ask.rampDeg * Math.PI) / 180;
-  const buried = new Buried(steel, piece, mostSteel);
-  const isClear = (way: readonly number[]): boolean => {
-    for (let k = 3; k < way.length; k += 3) {
-      const [ax, ay, az, bx, by, bz] = way.slice(k - 3, k + 3) as [number, number, number, number, number, number];
-      const n = Math.max(1, Math.ceil(Math.hypot(bx - ax, by - ay) / steel.cell));
-      for (let s = 1; s <= n; s++)
-        if (buried.at(ax + (s / n) * (bx - ax), ay + (s / n) * (by - ay), az + (s / n) * (bz - az))) return false;
-    }
-    return true;
-  };
+  const { gap = GAP_DIAMETERS * tool.DC } = context.room;
+  const near = Math.min(gap, Math.max(NEAR_STEPS * stepDown, NEAR_RADII * piece.radius));
+  const rampAngle = ask.rampDeg === null ? undefined : Math.atan(slopeDown(ask.rampDeg, tool));
   return {
     runs: lines.flatMap(runsOf),
     left: leftBySteel(lines.flatMap(stoppedAt)),
     cut: (runs, growing) =>
-      cutDown(runs, direction === 'shortest', { near, gap, overlap, rampAngle, isClear }, growing, follower),
+      cutDown(runs, direction === 'shortest', { near, gap, overlap, rampAngle }, growing, follower),
   };
 }
 

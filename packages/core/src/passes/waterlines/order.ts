@@ -27,8 +27,6 @@ export interface Reaching {
   readonly overlap: number;
   /** A closed pass below another one is come to along the wall at this angle, rad; undefined: straight down it. */
   readonly rampAngle: number | undefined;
-  /** Whether a way of x, y, z one after another meets no more steel than the cutter may. */
-  readonly isClear: (way: readonly number[]) => boolean;
 }
 
 /**
@@ -38,7 +36,7 @@ export interface Reaching {
 export function cutDown(
   runs: readonly ScanRun[],
   bothWays: boolean,
-  { near, gap, overlap, rampAngle, isClear }: Reaching,
+  { near, gap, overlap, rampAngle }: Reaching,
   growing: Growing,
   follower: SurfaceFollower,
 ): GrownPasses {
@@ -51,7 +49,7 @@ export function cutDown(
   let line = heights[0] ?? 0;
   while (open > 0) {
     const at = path.last;
-    const over = at && acrossGap(byHeight.get(line)!, at, gap, bothWays, follower, isClear);
+    const over = at && acrossGap(byHeight.get(line)!, at, gap, bothWays, follower);
     const next = over?.begins ?? (at && nextBelow(byHeight, heights, line, at, near, bothWays));
     const begins = next ?? highest(byHeight, heights, at, bothWays);
     const rest = byHeight.get(begins.run.line)!;
@@ -158,7 +156,6 @@ function acrossGap(
   gap: number,
   bothWays: boolean,
   follower: SurfaceFollower,
-  isClear: (way: readonly number[]) => boolean,
 ): { begins: Beginning; way: number[] } | undefined {
   const begins = nearest(runs, at, bothWays);
   if (!begins || begins.distance > gap || isClosed(begins.run) || begins.run.fromAbove) return undefined;
@@ -166,7 +163,7 @@ function acrossGap(
   if (Math.abs(p[2]! - at[2]) > LEVEL_MM) return undefined;
   const way = follower.over(at[0], at[1], at[2], p[0]!, p[1]!, p[2]!);
   for (let k = 2; k < way.length; k += 3) if (way[k]! > p[2]! + LEVEL_MM) return undefined;
-  return follower.isOpen(way) && isClear([...at, ...way]) ? { begins, way } : undefined;
+  return follower.isOpen(way) && follower.isClear([...at, ...way]) ? { begins, way } : undefined;
 }
 
 function nextBelow(

@@ -154,7 +154,8 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     lines: [],
   });
   const near = NEAR_STEPS * sideStepFor(piece.corner, values.tolerance);
-  const grow = (all: readonly ScanRun[]): GrownPasses => cutRuns(all, values.ways === 'both', near, begin(), follower);
+  const grow = (all: readonly ScanRun[]): GrownPasses =>
+    cutRuns(all, values.ways === 'both', near, begin(), follower, context.room.gap);
   const { grown, left } = await keepNeckClear(context, runs, grow);
   return grown.finish([...leftBySteel(stoppedEnds(runs)), ...left]);
 }

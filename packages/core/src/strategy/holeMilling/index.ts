@@ -19,8 +19,8 @@ const FIELDS: Field[] = [
   { key: 'allowance', label: 'Side allowance', section: 'aim', unit: 'mm', means: 'side allowance' },
   { key: 'tolerance', label: 'Path tolerance', section: 'aim', unit: 'mm' },
   { key: 'beyond', label: 'Beyond through holes', section: 'limits', unit: 'mm' },
-  { key: 'pitch', label: 'Depth of a turn', section: 'passes', unit: 'mm', own: true },
-  { key: 'ae', label: 'Radial depth ae', section: 'passes', unit: 'mm', own: true },
+  { key: 'pitch', label: 'Depth of a turn', section: 'passes', unit: 'mm', own: true, boundBy: 'mostAp' },
+  { key: 'ae', label: 'Radial depth ae', section: 'passes', unit: 'mm', own: true, boundBy: 'mostAe' },
   {
     key: 'finish',
     label: 'Last radial depth',

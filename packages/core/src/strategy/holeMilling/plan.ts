@@ -6,7 +6,7 @@ import { Motion, type PathBuilder } from '../../path/toolpath';
 import type { Hole } from '../../survey/features';
 import { CutterDrop } from '../../tool/drop';
 import { grown, insideFacets } from '../../tool/profile';
-import { cutterProfile, type ToolShape } from '../../tool/shape';
+import { cutterProfile, slopeDown, type ToolShape } from '../../tool/shape';
 import { choiceWords, isMeant } from '../holes/choice';
 import { holeOrder } from '../holes/order';
 import type { HoleMillingValues } from './values';
@@ -62,10 +62,13 @@ export async function planHoleMilling(context: StepContext, values: HoleMillingV
   const wanted = meant.flatMap((bore) => {
     const radius = bore.diameter / 2 - tool.DC / 2 - values.allowance;
     const to = bore.through ? bore.bottom - values.beyond : bore.bottom + values.allowance;
+    const opened = bore.diameter - 2 * values.allowance;
     const why =
       radius < NOTHING_MM
         ? `the cutter of ${tool.DC} mm has no room to turn in it`
-        : problemAt(context, bore, radius, to, values, (x, y) => test.forbids(x, y, to));
+        : opened < (tool.DMIN ?? 0) - NOTHING_MM
+          ? `this cutter opens bores of ${tool.DMIN} mm and above`
+          : problemAt(context, bore, radius, to, values, (x, y) => test.forbids(x, y, to));
     if (why === undefined) return [{ bore, radius, to }];
     leave(bore, why);
     return [];
@@ -114,11 +117,11 @@ function mill(
   radius: number,
   to: number,
   values: HoleMillingValues,
-  { DC, RE, APMX: flutes }: ToolShape,
+  { DC, RE, RMPX, DMIN = 0, APMX: flutes }: ToolShape,
 ): string | undefined {
   const { pitch, direction, tolerance } = values;
   const turn = direction === 'climb' ? 1 : -1;
-  const radii = radiiTo(radius, Math.max(DC / 2 - RE, DC / 20), values);
+  const radii = radiiTo(radius, Math.max(DC / 2 - RE, DC / 20), values, (DMIN - DC) / 2);
   const under = travel.topWithin(x, y, radius + DC / 2) - to;
   if (under > flutes) return `its end is ${under.toFixed(1)} mm under the steel, and the flutes are ${flutes} mm long`;
   for (const [k, r] of radii.entries()) {
@@ -129,7 +132,8 @@ function mill(
       FEWEST_CHORDS,
       Math.ceil(Math.PI / Math.acos(Math.max(-1, 1 - tolerance / Math.max(r, tolerance)))),
     );
-    const turns = Math.max(1, Math.ceil((start - to) / pitch - 1e-9));
+    const deepest = 2 * Math.PI * r * slopeDown(90, { RMPX });
+    const turns = Math.max(1, Math.ceil((start - to) / Math.min(pitch, deepest) - 1e-9));
     const kind = k === 0 ? Motion.entry : Motion.cut;
     const n = turns * chords;
     // down the helix, then once round on the floor
@@ -153,15 +157,19 @@ function mill(
  * Radii of the axis' turns, from the first to the last, mm: the first leaves nothing standing in the middle.
  *
  * @param flat radius of the cutter's level end
+ * @param least the first is no smaller, mm
  */
 export function radiiTo(
   last: number,
   flat: number,
   { ae, finish }: Pick<HoleMillingValues, 'ae' | 'finish'>,
+  least = 0,
 ): number[] {
   const rough = last - Math.min(finish, last - NOTHING_MM);
-  const first = Math.min(rough, ae, MIDDLE_SHARE * flat);
+  const first = Math.min(rough, Math.max(least, Math.min(ae, MIDDLE_SHARE * flat)));
   const steps = Math.ceil((rough - first) / Math.min(ae, 2 * MIDDLE_SHARE * flat) - 1e-9);
   const radii = Array.from({ length: steps + 1 }, (_, k) => first + (steps > 0 ? ((rough - first) * k) / steps : 0));
+  // a wide helix leaves a post in the middle, as high as the corner of the cutter
+  if (first > MIDDLE_SHARE * flat + NOTHING_MM) radii.splice(1, 0, MIDDLE_SHARE * flat);
   return finish > 0 && rough < last - NOTHING_MM ? [...radii, last] : radii;
 }

@@ -38,6 +38,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   { key: 'bottom', label: 'Down to height', section: 'limits', unit: 'mm', height: true, whenEmpty: 'lowest floor' },
   {
     key: 'ap',
+    boundBy: 'mostAp',
     label: 'Axial depth ap',
     section: 'passes',
     unit: 'mm',
@@ -45,6 +46,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'firstAp',
+    boundBy: 'mostAp',
     label: 'First depth',
     section: 'passes',
     unit: 'mm',
@@ -64,6 +66,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'ae',
+    boundBy: 'mostAe',
     label: 'Radial depth ae',
     section: 'passes',
     unit: 'mm',
@@ -144,6 +147,7 @@ export const LEVEL_FIELDS: readonly Field[] = [
   },
   {
     key: 'rampAngleDeg',
+    boundBy: 'RMPX',
     label: 'Ramp angle',
     section: 'travel',
     unit: '°',

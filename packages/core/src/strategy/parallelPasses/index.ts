@@ -158,7 +158,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
     tolerance: values.tolerance,
     extension: values.extension,
     wanted: wantedOf(context, values, slopes, values.top),
-    join: JOIN_DIAMETERS * tool.DC,
+    join: context.room.gap ?? JOIN_DIAMETERS * tool.DC,
     sideStep: step,
   };
   const angle = angleOf(part, values.angleDeg, values.toSlopeDeg);
@@ -169,7 +169,7 @@ async function plan(context: StepContext, values: Values): Promise<StepPlan> {
   if (runs.length === 0) throw noPass();
   const follower = new SurfaceFollower({ ...scan, lines: [] });
   const grow = (all: readonly ScanRun[]): GrownPasses =>
-    cutRuns(all, ways === 'both', NEAR_STEPS * step, begin(), follower);
+    cutRuns(all, ways === 'both', NEAR_STEPS * step, begin(), follower, context.room.gap);
   const { grown, left } = await keepNeckClear(context, runs, grow);
   return grown.finish([...leftBySteel(stoppedEnds(runs)), ...left]);
 }

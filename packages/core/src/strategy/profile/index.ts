@@ -86,7 +86,7 @@ const FIELDS: readonly Field[] = [
     why: '0.25 DC beside the first side pass: thicker steel would bend the cutter; those places are listed instead.',
   },
   ...REST_FIELDS.filter(({ key }) => key === 'restOf' || key === 'restOverlap'),
-  { key: 'ap', label: 'Axial depth ap', section: 'passes', unit: 'mm', own: true },
+  { key: 'ap', label: 'Axial depth ap', section: 'passes', unit: 'mm', own: true, boundBy: 'mostAp' },
   {
     key: 'passes',
     label: 'Side passes',
@@ -96,6 +96,7 @@ const FIELDS: readonly Field[] = [
   },
   {
     key: 'ae',
+    boundBy: 'mostAe',
     label: 'Radial depth ae',
     section: 'passes',
     unit: 'mm',
@@ -155,6 +156,7 @@ const FIELDS: readonly Field[] = [
   },
   {
     key: 'rampDeg',
+    boundBy: 'RMPX',
     label: 'Down along the wall',
     section: 'travel',
     unit: '°',

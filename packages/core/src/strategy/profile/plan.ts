@@ -7,7 +7,7 @@ import { planAround, workspaceOf } from '../../link/workspace';
 import type { WearSpan } from '../../path/wear';
 import { leftBySteel } from '../../passes/leftBySteel';
 import { insideFacets } from '../../tool/profile';
-import { cutterProfile } from '../../tool/shape';
+import { cutterProfile, slopeDown } from '../../tool/shape';
 import { type Bridges, bridgePlaces } from './bridges';
 import { BRIDGE_DEG, WallCutter } from './round';
 import type { ProfileValues } from './values';
@@ -160,7 +160,7 @@ function bridgesOf(
     places: through.flatMap(({ points }) => bridgePlaces(points, tabs)),
     half: tabWidth / 2 + context.tool.DC / 2,
     top: context.part.box.minZ + tabHeight,
-    slope: Math.tan(((rampDeg ?? BRIDGE_DEG) * Math.PI) / 180),
+    slope: slopeDown(rampDeg ?? BRIDGE_DEG, context.tool),
   };
 }
 

@@ -8,6 +8,7 @@ import type { Growing } from '../../link/workspace';
 import { Motion } from '../../path/toolpath';
 import type { WearSpan } from '../../path/wear';
 import { slimmer } from '../../tool/profile';
+import { slopeDown } from '../../tool/shape';
 import { type Bridges, overBridges } from './bridges';
 import { sharpened } from './corners';
 import { leadIn, leadOut, type LeadValues } from './leads';
@@ -93,13 +94,13 @@ export class WallCutter {
     if (this.values.wear === 'control' && line.before.length === 0)
       return 'there is no room beside it for the straight on which the control takes wear in';
     if (wall.closed && rampDeg !== null && depth > 0) {
-      const slope = Math.tan((rampDeg * Math.PI) / 180);
+      const slope = slopeDown(rampDeg, this.context.tool);
       this.compensated(line, top, wear, () => this.roundAndRound(line, wall, top, slope, times, bridges));
       return undefined;
     }
     if (line.before.length === 0 && !this.isClearAt(line.line[0]!, line.line[1]!, wall.bottom)) {
       // nothing beside it is clear of steel
-      const slope = Math.tan((HOUSE_RAMP_DEG * Math.PI) / 180);
+      const slope = slopeDown(HOUSE_RAMP_DEG, this.context.tool);
       if (wall.closed)
         this.compensated(line, top, wear, () => this.roundAndRound(line, wall, top, slope, times, bridges));
       else return 'there is no way down beside it';

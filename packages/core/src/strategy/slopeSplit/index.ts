@@ -246,7 +246,7 @@ const parallel: GentlePasses = async (context, { bounds }, values, toSlopeDeg) =
     tolerance: values.tolerance,
     extension: values.extension,
     wanted: wantedOf(context, values, [0, toSlopeDeg], values.top),
-    join: JOIN_DIAMETERS * tool.DC,
+    join: context.room.gap ?? JOIN_DIAMETERS * tool.DC,
     sideStep: step,
   };
   const angle = angleOf(part, values.angleDeg, toSlopeDeg);
@@ -257,6 +257,6 @@ const parallel: GentlePasses = async (context, { bounds }, values, toSlopeDeg) =
   return {
     runs,
     left: leftBySteel(stoppedEnds(runs)),
-    cut: (some, growing) => cutRuns(some, true, NEAR_STEPS * step, growing, follower),
+    cut: (some, growing) => cutRuns(some, true, NEAR_STEPS * step, growing, follower, context.room.gap),
   };
 };

@@ -42,6 +42,7 @@ import { withKindOfCutter, withSize } from '../../state/cutterEdit';
 import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 import { ClampPanel } from './clampPanel';
+import { CutterBounds } from './cutterBounds';
 import { CuttingPanel } from './cuttingPanel';
 import { NeededPanel } from './neededPanel';
 import { ShopPanel } from './shopPanel';
@@ -89,6 +90,7 @@ interface AssemblyField {
     ChoiceField,
     MatButtonModule,
     ClampPanel,
+    CutterBounds,
     CuttingPanel,
     MatCheckboxModule,
     NeededPanel,
@@ -162,6 +164,7 @@ interface AssemblyField {
         placeholder="not given"
         [accept]="acceptConnection"
       />
+      <esq-cutter-bounds [tool]="t" />
       @if (t.cutter.kind === 'high-feed') {
         <p class="pencil note">
           Calculated with its equivalent profile: the corner radius RE that it is programmed with.

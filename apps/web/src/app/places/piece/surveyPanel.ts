@@ -9,6 +9,7 @@ import { Theme } from '../../shared/theme';
 import { areasIn, PART_LENSES, partLens, type PartField } from './partLenses';
 import { PieceLook } from './pieceLook';
 import { PartSteps } from './partSteps';
+import { ZonesSection } from './zonesSection';
 import { HOLES, sectionsOf, type SurveySection } from './surveyRows';
 
 /** Lens whose histogram is shown while the part is plain. */
@@ -17,7 +18,7 @@ const PLAIN_SHOWS = 'slope';
 /** What the part is: figures, each of which lights its place in the view. */
 @Component({
   selector: 'esq-survey-panel',
-  imports: [MatButtonModule, Histogram, LensChoice],
+  imports: [MatButtonModule, Histogram, LensChoice, ZonesSection],
   changeDetection: ChangeDetectionStrategy.OnPush,
   styleUrl: './surveyPanel.scss',
   template: `
@@ -38,6 +39,7 @@ const PLAIN_SHOWS = 'slope';
       <button matButton="outlined" class="press" data-testid="part-steps" (click)="steps.forPart()">
         Steps for this part …
       </button>
+      <esq-zones-section />
       @for (section of sections(); track section.title) {
         <h3 class="pencil">{{ section.title }}</h3>
         @if (section.title === HOLES) {
