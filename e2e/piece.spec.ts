@@ -23,6 +23,16 @@ test('a part is looked over, laid, held, given steel and zero, and everything ca
   await page.getByRole('link', { name: /Piece/ }).click();
   await page.keyboard.press('Control+z');
 
+  // so does the steel over it, each zone with a step that clears it down to its floor
+  await page.getByRole('button', { name: /^Step for pocket, 45\.8 deep/ }).click();
+  await page.getByRole('menuitem', { name: 'Level roughing' }).click();
+  await expect(page.getByTestId('step-5')).toContainText('Level roughing');
+  await expect(page.getByLabel('Down to height', { exact: true })).toHaveValue('-52');
+  await page.getByRole('link', { name: /Piece/ }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('zone').filter({ hasText: 'above' })).toContainText('1.0 deep');
+  await expect(page.getByTestId('zone').filter({ hasText: '4 holes' })).toBeVisible();
+
   // upside down: told with figures, and the better way offered
   await page.getByRole('button', { name: 'flip' }).click();
   await expect(page.getByTestId('hidden-warning')).toContainText('is not seen from +Z');

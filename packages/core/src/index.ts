@@ -74,6 +74,7 @@ export {
   madeOf,
   type Magazine,
   magazineChanges,
+  unattended,
   type MagazineChanges,
   magazineSchema,
   magazinesSchema,

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { testCrib } from '../../test/shapes';
 import { type Tool, toolsOf } from './library';
-import { changedMagazine, type Loaded, madeOf, magazineChanges, magazineSchema } from './magazine';
+import { changedMagazine, type Loaded, madeOf, magazineChanges, magazineSchema, unattended } from './magazine';
 
 const [first] = toolsOf(testCrib());
 /** One of two different assemblies of a number. */
@@ -75,5 +75,33 @@ describe('the magazine of a machine', () => {
     expect(is([at(1, 1), at(1, 2)])).toBe(false);
     expect(is([at(1, 1), at(2, 1)])).toBe(false);
     expect(is([at(5, 1)])).toBe(false);
+  });
+
+  it('what runs by itself: with a place for every tool all of it, else up to where a tool is put in or taken out by hand', () => {
+    const run = fc.record({
+      number: fc.integer({ min: 1, max: 5 }),
+      seconds: fc.integer({ min: 1, max: 900 }),
+      change: fc.integer({ min: 0, max: 20 }),
+    });
+    fc.assert(
+      fc.property(
+        fc.array(run, { minLength: 1, maxLength: 12 }),
+        fc.uniqueArray(fc.integer({ min: 1, max: 5 })),
+        (runs, hands) => {
+          const whole = runs.reduce((sum, r, k) => sum + r.seconds + (k > 0 ? r.change : 0), 0);
+          expect(unattended(runs, new Set())).toEqual([{ first: 0, seconds: whole }]);
+          const byHand = new Set(hands);
+          const stretches = unattended(runs, byHand);
+          const began = new Set(stretches.map((s) => s.first));
+          // changes by hand are nobody's absence
+          const changes = [...began].filter((k) => k > 0).reduce((sum, k) => sum + runs[k]!.change, 0);
+          expect(stretches.reduce((sum, s) => sum + s.seconds, 0)).toBe(whole - changes);
+          for (let k = 1; k < runs.length; k++) {
+            const [from, to] = [runs[k - 1]!.number, runs[k]!.number];
+            expect(began.has(k)).toBe(from !== to && (byHand.has(from) || byHand.has(to)));
+          }
+        },
+      ),
+    );
   });
 });

@@ -82,6 +82,34 @@ export function magazineChanges({ places, loaded }: Magazine, tools: readonly To
   };
 }
 
+/** A run with one tool: its number, seconds that it takes, and those for changing it in. */
+export interface ToolRun {
+  readonly number: number;
+  readonly seconds: number;
+  readonly change: number;
+}
+
+/**
+ * Stretches of a program in which nobody has to come to the machine: a tool that finds no place is put in and taken out by hand.
+ *
+ * @param byHand numbers of the tools that find no place
+ * @returns the index of the run with which each begins, and its seconds
+ */
+export function unattended(
+  runs: readonly ToolRun[],
+  byHand: ReadonlySet<number>,
+): { first: number; seconds: number }[] {
+  const stretches: { first: number; seconds: number }[] = [];
+  runs.forEach(({ number, seconds, change }, k) => {
+    const before = runs[k - 1]?.number;
+    const isCalled = before !== number && (byHand.has(number) || (before !== undefined && byHand.has(before)));
+    const now = stretches.at(-1);
+    if (!now || isCalled) stretches.push({ first: k, seconds });
+    else now.seconds += change + seconds;
+  });
+  return stretches;
+}
+
 /** A magazine after changes were made at the machine. */
 export function changedMagazine(magazine: Magazine, changes: Pick<MagazineChanges, 'in' | 'out'>): Magazine {
   const out = new Set(changes.out.map((l) => l.place));

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { testJob } from '../../../../../packages/core/test/shapes';
 import type { StepSummary } from '../engine/views';
+import { clock } from '../shared/numbers';
 import { timeBefore } from '../state/planTime';
 import { stripBlocks } from './layout';
 
@@ -15,7 +16,13 @@ const jobOf = (cutters: readonly string[]): Job =>
 const laid = (job: Job, times: readonly number[], room: number) =>
   stripBlocks(
     job,
-    { summaries: times.map((t, k) => summary(`s${k + 1}`, t)), fresh: [], workingId: undefined, isTold: true },
+    {
+      summaries: times.map((t, k) => summary(`s${k + 1}`, t)),
+      fresh: [],
+      workingId: undefined,
+      isTold: true,
+      magazine: undefined,
+    },
     room,
     measured,
   );
@@ -60,5 +67,28 @@ describe('the blocks of the strip', () => {
     const calculated = [summary('s1', 10), summary('s2', 10), summary('s3', 10)];
     expect(timeBefore(job, calculated)).toBe(30 + s);
     expect(timeBefore(job, calculated, 's3')).toBe(20 + s);
+  });
+
+  it('tell how long nobody has to come to the machine, once all is calculated: to the first cutter without a place, and from it on', () => {
+    const job = jobOf(['t1', 't2', 't2', 't1']);
+    const s = job.setup.machine.toolChange;
+    const state = {
+      summaries: [1, 2, 3, 4].map((k) => summary(`s${k}`, 100 * k)),
+      fresh: ['s1', 's2', 's3', 's4'],
+      workingId: undefined,
+      isTold: true,
+      magazine: undefined,
+    };
+    const told = (change: object): unknown[] =>
+      stripBlocks(job, { ...state, ...change }, 1000, measured).map((b) => [b.isByHand, b.unattended]);
+    const none = [false, ''];
+    expect(told({})).toEqual([[false, clock(1000 + 2 * s)], none, none, none]);
+    expect(told({ magazine: { places: 1, loaded: [] } })).toEqual([
+      [false, clock(100)],
+      [true, clock(500)],
+      none,
+      [true, clock(400)],
+    ]);
+    expect(told({ fresh: ['s1'] })).toEqual([none, none, none, none]);
   });
 });

@@ -1,4 +1,4 @@
-import { cutterTitle, type Job, kindOf, toolOf } from '@esquisse/core';
+import { cutterTitle, type Job, kindOf, type Magazine, magazineChanges, toolOf, unattended } from '@esquisse/core';
 import { runOf } from '../engine/runs';
 import type { StepSummary } from '../engine/views';
 import { clock } from '../shared/numbers';
@@ -26,6 +26,10 @@ export interface Block {
   readonly findings: readonly { readonly left: number; readonly text: string; readonly motion: number }[];
   /** Seconds for changing the cutter in, where the step before has another one. */
   readonly change: number | undefined;
+  /** Whether that is done by hand: one of the two has no place in the magazine. */
+  readonly isByHand: boolean;
+  /** How long nobody has to come to the machine from here on, in words, where such a stretch begins. */
+  readonly unattended: string;
 }
 
 /** What the strip is laid out from. */
@@ -35,6 +39,8 @@ export interface StripState {
   readonly workingId: string | undefined;
   /** Whether what is told holds for the job as it is. */
   readonly isTold: boolean;
+  /** The machine's, where the shop told what stands in it. */
+  readonly magazine: Magazine | undefined;
 }
 
 /**
@@ -45,7 +51,7 @@ export interface StripState {
  */
 export function stripBlocks(
   job: Job,
-  { summaries, fresh, workingId, isTold }: StripState,
+  { summaries, fresh, workingId, isTold, magazine }: StripState,
   room: number,
   measured: (text: string, isName: boolean) => number,
 ): Block[] {
@@ -92,6 +98,8 @@ export function stripBlocks(
     least,
     room,
   );
+  const isKnown = isTold && job.steps.every((step) => !step.enabled || fresh.includes(step.id));
+  const stretches = stretchesOf(job, times, magazine);
   const cutters = [...new Set(job.steps.map((s) => s.assemblyId))];
   let left = 0;
   return job.steps.map((step, i): Block => {
@@ -112,8 +120,25 @@ export function stripBlocks(
         motion: f.motion,
       })),
       change: changeBefore(job, i) || undefined,
+      isByHand: i > 0 && stretches.has(i),
+      unattended: isKnown && stretches.has(i) ? clock(stretches.get(i)!) : '',
     };
   });
+}
+
+/** Seconds in which nobody has to come to the machine, by the index of the step at which they begin. */
+function stretchesOf(job: Job, times: readonly number[], magazine: Magazine | undefined): Map<number, number> {
+  const steps = job.steps.flatMap((step, i) => {
+    const tool = step.enabled ? toolOf(job.crib, step.assemblyId) : undefined;
+    return tool ? [{ i, tool, number: tool.assembly.number, seconds: times[i]!, change: changeBefore(job, i) }] : [];
+  });
+  const lacking = magazine ? magazineChanges(magazine, [...new Set(steps.map(({ tool }) => tool))]).lacking : [];
+  return new Map(
+    unattended(steps, new Set(lacking.map(({ number }) => number))).map(({ first, seconds }) => [
+      steps[first]!.i,
+      seconds,
+    ]),
+  );
 }
 
 /** All places at which something is wrong in a step, one each. */

@@ -75,8 +75,18 @@ const USUAL_ROOM = 1180;
             <span class="mono pencil">{{ b.cutter }}</span>
             <span class="mono pencil">{{ b.time }}{{ b.leaves }}</span>
           </button>
-          @if (b.change) {
-            <span class="change mono" [style.left.px]="b.left" matTooltip="Cutter change">{{ b.change }} s</span>
+          @if (b.change || b.unattended) {
+            <span
+              class="change mono"
+              [class.hand]="b.isByHand"
+              [style.left.px]="b.left"
+              [matTooltip]="changeWords(b)"
+              [attr.data-testid]="b.unattended ? 'unattended' : null"
+              >{{ b.isByHand ? 'by hand' : b.change ? b.change + ' s' : '' }}
+              @if (b.unattended) {
+                <span>unattended {{ b.unattended }}</span>
+              }
+            </span>
           }
           @for (f of b.findings; track $index) {
             <button
@@ -205,6 +215,7 @@ export class RunStrip {
       fresh: this.fresh(),
       workingId: this.calculation()?.stepId,
       isTold: this.isTold(),
+      magazine: job ? this.house.magazineOf(job.setup.machine.name) : undefined,
     };
     return job ? stripBlocks(job, state, this.room() * this.zoom(), textWidth) : [];
   });
@@ -234,6 +245,18 @@ export class RunStrip {
     return clock(timeBefore(job, this.summaries(), at.summary.stepId) + runOf(at.summary).times[at.motion]!);
   });
   protected readonly anyFinding = computed(() => this.summaries().some((s) => s.figures.findings.length > 0));
+
+  protected changeWords({ change, isByHand, unattended }: Block): string {
+    const words = [
+      isByHand
+        ? 'Cutter changed by hand: it, or the one before, has no place in the magazine.'
+        : change
+          ? 'Cutter change.'
+          : '',
+      unattended ? `From here nobody has to come to the machine for ${unattended}.` : '',
+    ];
+    return words.filter(Boolean).join(' ');
+  }
 
   /** With Ctrl a step is chosen besides, with Shift all up to it. */
   protected press(id: string, { ctrlKey, metaKey, shiftKey }: MouseEvent | KeyboardEvent): void {

@@ -1,8 +1,18 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatButtonModule } from '@angular/material/button';
 import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
-import { isCancelled, kindOf, messageOf, type Vec3, type Zone, type ZoneKind } from '@esquisse/core';
+import {
+  type Hole,
+  isCancelled,
+  kindOf,
+  messageOf,
+  type StepKind,
+  type Vec3,
+  type Zone,
+  type ZoneKind,
+} from '@esquisse/core';
 import { Store } from '@ngrx/store';
 import { Engine } from '../../engine/engine';
 import { House } from '../../keeping/house';
@@ -12,14 +22,26 @@ import { Editor } from '../../state/editor';
 import { PlanActions } from '../../state/plan.reducer';
 import { withNewStep, withValue } from '../../state/edit';
 import { Told } from '../../state/told';
+import { PartSteps } from './partSteps';
 import { PieceLook } from './pieceLook';
 
 const WORDS: Record<ZoneKind, string> = {
-  above: 'above the part',
-  around: 'around the part',
-  open: 'open to a side',
+  above: 'above',
+  around: 'around',
+  open: 'open side',
   pocket: 'pocket',
 };
+/** A zone of about the area of an upright hole that lies over it is that hole. */
+const HOLE_AREAS = [0.7, 1.4] as const;
+
+/** A line of the list: a zone, or all that are holes. */
+interface Row {
+  readonly zone: Zone;
+  readonly label: string;
+  readonly volume: string;
+  readonly holes: readonly Hole[];
+  readonly kinds: readonly StepKind[];
+}
 /** Kinds of step that clear a zone, the usual first. */
 const CLEARED_BY: Record<ZoneKind, readonly string[]> = {
   above: ['facing', 'level-roughing'],
@@ -33,9 +55,42 @@ const MOST_ROWS = 8;
 /** Steel that is to be removed before the part is there, by zones; each leads to a step that clears it. */
 @Component({
   selector: 'esq-zones-section',
-  imports: [MatButtonModule, MatMenuModule],
+  imports: [MatButtonModule, MatMenuModule, MatTooltipModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  styleUrl: './surveyPanel.scss',
+  styles: `
+    h3 {
+      font-size: 12px;
+      margin: 12px 0 4px;
+    }
+    .zone {
+      display: flex;
+      align-items: center;
+    }
+    .entry {
+      display: flex;
+      flex: 1;
+      justify-content: space-between;
+      gap: 6px;
+      min-width: 0;
+      min-height: 24px;
+      padding: 2px 4px;
+      border-radius: 2px;
+      font-size: 12px;
+      text-align: left;
+    }
+    .number {
+      font-family: var(--mono);
+      white-space: nowrap;
+    }
+    .add {
+      min-width: 24px;
+      padding: 0;
+    }
+    .note {
+      font-size: 12px;
+      margin: 2px 4px;
+    }
+  `,
   template: `
     @if (rows().length > 0) {
       <h3 class="pencil">To be removed, {{ whole() }}</h3>
@@ -46,13 +101,17 @@ const MOST_ROWS = 8;
           </button>
           <button
             matButton
-            class="plain"
+            class="plain add"
+            matTooltip="A step that clears it"
             [attr.aria-label]="'Step for ' + row.label + ', ' + row.volume"
             [matMenuTriggerFor]="kinds"
           >
-            Step …
+            +
           </button>
           <mat-menu #kinds="matMenu">
+            @if (row.holes.length > 0) {
+              <button mat-menu-item (click)="steps.forHoles(row.holes)">Steps for holes …</button>
+            }
             @for (kind of row.kinds; track kind.id) {
               <button mat-menu-item (click)="add(row.zone, kind.id)">{{ kind.name }}</button>
             }
@@ -74,6 +133,7 @@ export class ZonesSection {
   private readonly router = inject(Router);
   private readonly store = inject(Store);
   private readonly toldJob = inject(Told);
+  protected readonly steps = inject(PartSteps);
   private readonly zones = signal<readonly Zone[]>([]);
   private asked = '';
 
@@ -89,20 +149,56 @@ export class ZonesSection {
     });
   }
 
-  protected readonly rows = computed(() =>
-    this.zones()
-      .slice(0, MOST_ROWS)
-      .map((zone) => ({
-        zone,
-        label: `${WORDS[zone.kind]}, ${length(zone.top - zone.bottom, 1)} ${unitOf('mm')} deep`,
-        volume: `${volume(zone.volume, 1)} ${unitOf('cm³')}`,
-        kinds: CLEARED_BY[zone.kind].flatMap((id) => kindOf(id) ?? []),
-      })),
-  );
+  private readonly all = computed((): Row[] => {
+    const found = this.look.survey()?.holes ?? [];
+    const [x, y] = this.look.zero();
+    const holeAt = (zone: Zone): Hole | undefined =>
+      zone.kind !== 'pocket'
+        ? undefined
+        : found.find((hole) => {
+            const diameter = Math.max(hole.diameter, hole.counterbore?.diameter ?? 0);
+            const share = zone.area / ((Math.PI / 4) * diameter ** 2);
+            const isOver = Math.hypot(zone.x + x - hole.x, zone.y + y - hole.y) < diameter / 2;
+            return isOver && share > HOLE_AREAS[0] && share < HOLE_AREAS[1];
+          });
+    const rows: Row[] = [];
+    const [holes, drilled]: [Hole[], Zone[]] = [[], []];
+    for (const zone of this.zones()) {
+      const hole = holeAt(zone);
+      if (!hole) {
+        rows.push({
+          zone,
+          label: `${WORDS[zone.kind]}, ${length(zone.top - zone.bottom, 1)} deep`,
+          volume: `${volume(zone.volume, 1)} ${unitOf('cm³')}`,
+          holes: [],
+          kinds: CLEARED_BY[zone.kind].flatMap((id) => kindOf(id) ?? []),
+        });
+        continue;
+      }
+      holes.push(hole);
+      drilled.push(zone);
+    }
+    if (holes.length === 0) return rows;
+    const label = holes.length === 1 ? 'one hole' : `${holes.length} holes`;
+    const all: Row = {
+      zone: drilled[0]!,
+      label,
+      volume: `${volume(sum(drilled), 1)} ${unitOf('cm³')}`,
+      holes,
+      kinds: [],
+    };
+    return [...rows, all].sort(
+      (a, b) => (b === all ? sum(drilled) : b.zone.volume) - (a === all ? sum(drilled) : a.zone.volume),
+    );
+  });
+  protected readonly rows = computed(() => this.all().slice(0, MOST_ROWS));
   protected readonly whole = computed(() => `${volume(sum(this.zones()), 1)} ${unitOf('cm³')}`);
   protected readonly others = computed(() => {
-    const rest = this.zones().slice(MOST_ROWS);
-    return rest.length > 0 ? `${rest.length} smaller ones: ${volume(sum(rest), 2)} ${unitOf('cm³')}` : '';
+    const rest = this.all()
+      .slice(MOST_ROWS)
+      .map(({ zone }) => zone);
+    const words = rest.length === 1 ? 'one smaller' : `${rest.length} smaller`;
+    return rest.length > 0 ? `${words}: ${volume(sum(rest), 2)} ${unitOf('cm³')}` : '';
   });
 
   protected show(zone: Zone, label: string): void {
