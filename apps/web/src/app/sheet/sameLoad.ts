@@ -59,7 +59,7 @@ export class SameLoad {
         keeps,
         value,
         load: `${shown(load, unit, decimals)} ${unitOf(unit)}`,
-        shown: `${length(value)} ${unitOf('mm')}`,
+        shown: `${length(value, 2)} ${unitOf('mm')}`,
       };
     });
   });
