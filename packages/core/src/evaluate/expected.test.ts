@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { lengthsTold } from '../../test/expected';
-import { finished } from '../../test/finishing';
+import { cuts, finished, lengthOf } from '../../test/finishing';
+import type { StepResult } from './result';
 import { dome, saddle, sole, steppedBowl } from '../../test/grounds';
 import { crewHere, type EndMill, type Soup } from '../../test/shapes';
 
@@ -34,9 +35,26 @@ describe('what a finishing step will come to', () => {
     },
   );
 
+  it.each<[string, Soup]>([...grounds, ['half a ball on a plate', dome], ['a shoe sole', sole]])(
+    'roughing %s: levels, length and minutes are told to a fifth, from some of its levels',
+    async (_, soup) => {
+      const { session } = await finished(soup, [{ kind: 'parallel-passes', cutter: ball, values: { scallop: 0.2 } }]);
+      const { path, figures } = session.results.get('s1')!;
+      const told = (await session.expected('s1', crewHere()))!;
+      const length = lengthOf(cuts({ path } as StepResult));
+      expect(Math.abs(told.length! - length), `${told.length} ${length}`).toBeLessThan(0.15 * length + 40);
+      expect(Math.abs(told.time! - figures.time), `${told.time} ${figures.time}`).toBeLessThan(0.2 * figures.time + 10);
+      expect(told.levels!.count).toBeGreaterThan(3);
+    },
+  );
+
   it('nothing is told of a length that follows from steel which is not known', async () => {
-    const { session } = await finished(dome, [{ kind: 'waterline', cutter: ball, values }]);
-    expect((await session.expected('s1', crewHere()))?.length).toBeUndefined();
-    expect((await session.expected('s1', crewHere()))?.levels?.count).toBeGreaterThan(3);
+    const { session } = await finished(dome, [{ kind: 'level-roughing', cutter: ['bull', 8, 1, 16, 7.5, 60] }]);
+    const [first, second] = session.snapshot.steps;
+    expect((await session.expected(second!.step.id, crewHere()))?.length).toBeGreaterThanOrEqual(0);
+    const { job, piece } = session.snapshot;
+    const values = { ...first!.step.values, ap: 0.9 };
+    session.take({ ...job, steps: job.steps.map((step, k) => (k === 0 ? { ...step, values } : step)) }, piece);
+    expect((await session.expected(second!.step.id, crewHere()))?.length).toBeUndefined();
   });
 });

@@ -10,6 +10,7 @@ import { covered } from '../geometry/polygon';
 import { planAround, ringOf } from '../link/workspace';
 import type { HeightMap } from '../steel/heightMap';
 import { type Sketch, sketchOf } from '../field/sketch';
+import type { CuttingFigures } from '../load/stepCutting';
 import type { Expected, ExpectContext } from '../strategy/expected';
 import { roundProfile, type RoundPiece } from '../tool/profile';
 import { cutterProfile } from '../tool/shape';
@@ -47,6 +48,7 @@ export class Expectations {
     const ballOf = (): RoundPiece => roundProfile(2 * shape.RE, shape.RE) as RoundPiece;
     const keyed = <T>(what: unknown[], make: () => Promise<T>): Promise<T> =>
       this.remember(JSON.stringify([piece.key, ...what]), make, crew);
+    const axisRing = ringOf(planAround(piece.box, cutter.radius));
     const context: ExpectContext = {
       part,
       tool: shape,
@@ -75,6 +77,9 @@ export class Expectations {
         const of = [rest && [rest.spec.piece, rest.thicker], steel && [steel.key, mostSteel, leastSteel]];
         return keyed<GroundPieces>(['ground', cutter, allowance, step.limits, ...of], () => groundPieces(wish, crew));
       },
+      bounds: { closed: closedAreas(limits, cutter.radius, axisRing), obstacles: [] },
+      within: axisRing,
+      crew,
       tips: (allowance) =>
         keyed<TipGrid>(['tips', cutter, allowance, step.limits], async () => {
           const grid = tipGridOver(part.box, cutter.radius + allowance.side + 1, roughStep(part.box, cutter.radius));
@@ -84,14 +89,14 @@ export class Expectations {
     };
     const expected = await bound.expect?.(context);
     if (!expected) return undefined;
-    const { length, planes = [] } = expected;
+    const { length, planes = [], between } = expected;
     const closed = closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius)));
     const bare = bareSides(part.box, piece.box);
     const isOpen = (x: number, y: number): boolean =>
       !isBare(bare, x, y) && (closed.length === 0 || !covered(closed, x, y));
     return {
       ...expected,
-      ...(length !== undefined && { time: ((60 * length) / cutting.vf) * (1 + BETWEEN_SHARE) }),
+      ...(length !== undefined && { time: timeOf(length, between, cutting) }),
       ...(planes.length > 0 && { sketch: sketchOf(faces?.only?.own ?? part, planes, isOpen) }),
     };
   }
@@ -121,3 +126,16 @@ const roughStep = (
   { minX, minY, maxX, maxY }: { minX: number; minY: number; maxX: number; maxY: number },
   by: number,
 ) => Math.sqrt(((maxX - minX + 2 * by) * (maxY - minY + 2 * by)) / NODES);
+
+/** Lifting and coming down elsewhere, and coming to a line that eases a corner, s: on the mean over the parts of the benches. */
+const LIFT_S = 0.65;
+const EASE_S = 0.25;
+
+/** Seconds of cuts at their feed, with what lies between them. */
+function timeOf(length: number, between: Expected['between'], { vf, entry, link }: CuttingFigures): number {
+  const cuts = (60 * length) / vf;
+  if (!between) return cuts * (1 + BETWEEN_SHARE);
+  return (
+    cuts + (60 * between.entry) / entry + (60 * between.link) / link + LIFT_S * between.lifts + EASE_S * between.eases
+  );
+}

@@ -12,7 +12,8 @@ import { SAMPLING_TASKS, sampleTipSurface } from '../field/sampling';
 import { LevelCutter } from './cutting';
 import { cellsOver, flatsOf, type Level, levelsOf, lowestTip } from './heights';
 import type { Nest } from './loop';
-import { type LevelLoops, levelLoopsTask } from './loops';
+import { type LevelLoops, type LevelLoopsInput, levelLoopsTask } from './loops';
+import type { WallsInput } from './walls';
 import { holds } from './regions';
 import type { LevelValues } from './values';
 
@@ -94,6 +95,20 @@ export async function levelGround(
   return { ...workspace, stock, toCut, piece, spec, surface, grid, around, lowest };
 }
 
+/** What of the lines of levels follows from the values and the cutter's radius. */
+export function levelLines(
+  values: LevelValues,
+  radius: number,
+): Omit<LevelLoopsInput, keyof WallsInput | 'levels' | 'within' | 'steel'> {
+  const { ae, stairs, cornerRadius, cornerLoadDeg, pattern, wallLoops, angleDeg, direction } = values;
+  return {
+    ...{ ae, stairs, cornerRadius, pattern, wallLoops, direction, radius },
+    cornerLoad: cornerLoadDeg === null ? null : (cornerLoadDeg * Math.PI) / 180,
+    angle: (angleDeg * Math.PI) / 180,
+    outside: OUTSIDE_MM,
+  };
+}
+
 /**
  * Levels from the top down.
  *
@@ -131,18 +146,9 @@ export async function planLevels(
         .slice(from, to)
         .map((level) => (level.flat === undefined ? level : { ...level, only: cellsOver(part, level.flat, steel) })),
       tolerance: curveTolerance(values),
-      ae: values.ae,
-      stairs: values.stairs,
-      cornerRadius: values.cornerRadius,
-      cornerLoad: values.cornerLoadDeg === null ? null : (values.cornerLoadDeg * Math.PI) / 180,
-      pattern: values.pattern,
-      wallLoops: values.wallLoops,
-      angle: (values.angleDeg * Math.PI) / 180,
-      direction: values.direction,
+      ...levelLines(values, piece.radius),
       within: ringOf(around),
-      outside: OUTSIDE_MM,
       steel,
-      radius: piece.radius,
     })),
     async (result) => {
       const at = async (k: number): Promise<LevelLoops | undefined> => {

@@ -1,7 +1,10 @@
+import type { Crew } from '../crew/crew';
+import type { Bounds } from '../field/bounds';
 import type { GroundPieces } from '../field/groundPieces';
 import type { TipGrid, TipSurfaceSpec } from '../field/tipSurface';
 import type { WantedSpec } from '../field/wanted';
 import type { ContactMesh } from '../geometry/contactMesh';
+import type { Polygon } from '../geometry/polygon';
 import type { Pattern } from '../passes/density';
 import type { PassPlanes } from '../field/sketch';
 import type { HeightMap } from '../steel/heightMap';
@@ -16,6 +19,10 @@ export interface ExpectContext {
   readonly shapeNamed: (assemblyId: string) => ToolShape | undefined;
   /** Ground that the cutter's round goes over, with allowances on walls and floors, mm; limits by steel hold where it is known. */
   readonly ground: (allowance: Allowances, limits: GroundLimits) => Promise<GroundPieces>;
+  /** Where the axis may go, by the step's limits: closed areas, and the ring around all of it, counter-clockwise. */
+  readonly bounds: Bounds;
+  readonly within: Polygon;
+  readonly crew: Crew;
   /** The tip surface of the cutter, on a grid as coarse as that. */
   readonly tips: (allowance: Allowances) => Promise<TipGrid>;
 }
@@ -31,6 +38,8 @@ type Allowances = Pick<TipSurfaceSpec, 'side' | 'floor'>;
 export interface Expected {
   /** Cutting length, mm; undefined where it cannot be told. */
   readonly length?: number;
+  /** What lies between the cuts, where that is told: mm of ways down into steel and of ways at depth, and how often it is lifted. */
+  readonly between?: { readonly entry: number; readonly link: number; readonly lifts: number; readonly eases: number };
   /** Levels of roughing: how many, and how far apart at most, mm. */
   readonly levels?: { readonly count: number; readonly apart: number };
   /** Distance of passes on the surface, mm: the middle, and where all but 1 % of the ground has them farther apart. */
