@@ -1,6 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { calculated, cribOf, sheet, testJob } from '../../test/shapes';
 import { LOAD_QUANTITIES, type LoadQuantity } from '../load/loadAlong';
+import { blockMap } from '../steel/heightMap';
+import { loadField } from './loadLens';
 import type { Session } from './session';
 
 /** A pocket of 40 by 30 mm, 5 deep. */
@@ -38,6 +40,67 @@ describe('the load over the steel', () => {
       if (id !== 'angle' && id !== 'width')
         expect(values.reduce((a, b) => Math.max(a, b))).toBeCloseTo(figures.load![id].most, 3);
     }
+  });
+
+  it('lies where the rim passed over the length of each stretch, back over the motions before it up to a rapid', () => {
+    const at = session.snapshot.step('s1')!;
+    const map = blockMap({ minX: -6.2, minY: -5.1, minZ: -9, maxX: 17.3, maxY: 14.9, maxZ: 0 }, 0.4);
+    const radius = at.shape.DC / 2;
+    // along X, along Y, down, and on along X
+    const places = [
+      [2, 1, 0],
+      [8, 1, 0],
+      [8, 6, 0],
+      [8, 6, -1],
+      [11, 6, -1],
+    ];
+    const [x, y, z] = [0, 1, 2].map((c) => Float64Array.from(places, (p) => p[c]!));
+    const field = (kinds: number[], motion: number, share: number, length: number, last = 9): Float32Array =>
+      loadField(
+        session.snapshot,
+        at,
+        {
+          path: { x, y, z, kind: Uint8Array.from(kinds), feed: new Float32Array(5).fill(600) },
+          engagement: {
+            ...{ motion: Uint32Array.of(motion), share: Float32Array.of(share), length: Float32Array.of(length) },
+            ...{ area: Float32Array.of(1), surface: Float32Array.of(1), angle: Float32Array.of(1) },
+            ...{ width: Float32Array.of(2), depth: Float32Array.of(3), chip: Float32Array.of(0.5) },
+          },
+        } as never,
+        map,
+        last,
+        'depth',
+      );
+    /** The share of cells that are marked otherwise than those within the rim of a straight way. */
+    const amiss = (marked: Float32Array, [ax, ay]: readonly number[], [bx, by]: readonly number[]): number => {
+      let wrong = 0;
+      for (let o = 0; o < marked.length; o++) {
+        const px = map.x0 + ((o % map.nx) + 0.5) * map.cell;
+        const py = map.y0 + (Math.floor(o / map.nx) + 0.5) * map.cell;
+        const [dx, dy] = [bx! - ax!, by! - ay!];
+        const square = dx * dx + dy * dy;
+        const t = square > 0 ? Math.max(0, Math.min(1, ((px - ax!) * dx + (py - ay!) * dy) / square)) : 0;
+        const d = Math.hypot(px - ax! - t * dx, py - ay! - t * dy);
+        // what lies inside the disc where it begins was passed before
+        const inner = Math.hypot(px - ax!, py - ay!);
+        const isWanted = d <= radius && (square === 0 || inner > radius - 2 * map.cell);
+        const isUnsure = Math.abs(d - radius) < 0.05 || (square > 0 && Math.abs(inner - radius) < 2 * map.cell + 0.05);
+        if (!isUnsure && Number.isNaN(marked[o]!) === isWanted) wrong++;
+        if (!Number.isNaN(marked[o]!)) expect(marked[o]).toBe(3);
+      }
+      return wrong;
+    };
+    const cut = [0, 1, 1, 1, 1];
+    expect(amiss(field(cut, 1, 0.5, 2), [3, 1], [5, 1])).toBe(0);
+    expect(amiss(field(cut, 2, 1, 4), [8, 2], [8, 6])).toBe(0);
+    // 3 mm along X, 1 mm down and 2 mm along Y: from where it begins straight to where it ends
+    expect(amiss(field(cut, 4, 1, 6), [8, 4], [11, 6])).toBe(0);
+    // not beyond a rapid, nor before the path
+    expect(amiss(field([0, 1, 1, 0, 1], 4, 1, 6), [8, 6], [11, 6])).toBe(0);
+    expect(amiss(field(cut, 1, 1, 60), [2, 1], [8, 1])).toBe(0);
+    // a motion later than the one that is looked at tells nothing, that itself does
+    expect(field(cut, 2, 1, 4, 1).every(Number.isNaN)).toBe(true);
+    expect(field(cut, 2, 1, 4, 2).every(Number.isNaN)).toBe(false);
   });
 
   it('grows from motion to motion', () => {

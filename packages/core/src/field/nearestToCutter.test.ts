@@ -46,4 +46,30 @@ describe('how far a part is from the middle of a cutter’s round', () => {
       ),
     );
   });
+
+  it('beside one wall, high above the floor, it is just the wall’s distance, whichever way the wall looks', () => {
+    fc.assert(
+      fc.property(
+        numberIn(1.5, 4),
+        numberIn(0.3, 0.9),
+        numberIn(-8, 8),
+        numberIn(0.05, 1),
+        fc.integer({ min: 0, max: 3 }),
+        fc.constantFrom(...POCKETS),
+        (radius, share, along, room, side, { c, s, mesh }) => {
+          const corner = share * radius;
+          const piece = roundProfile(2 * radius, corner) as RoundPiece;
+          const across = HALF - piece.flat - room;
+          const [x, y] = [
+            [across, along],
+            [along, across],
+            [-across, along],
+            [along, -across],
+          ][side]! as [number, number];
+          const far = new NearestToCutter(mesh, piece).distance(c * x - s * y, s * x + c * y, -corner - 3);
+          expect(far).toBeCloseTo(room, 4);
+        },
+      ),
+    );
+  });
 });
