@@ -44,7 +44,13 @@ export function aPage(job: Job | null, engine: object = {}, providers: Provider[
       { provide: Engine, useValue: { piece: signal(undefined), lost: new Subject(), ...engine } },
       {
         provide: House,
-        useValue: { steps: signal({}), materials: signal([]), machines: signal([]), keepStep: () => undefined },
+        useValue: {
+          magazineOf: () => undefined,
+          steps: signal({}),
+          materials: signal([]),
+          machines: signal([]),
+          keepStep: () => undefined,
+        },
       },
       ...providers,
     ],

@@ -98,7 +98,7 @@ export { ROOMY_MM } from './survey/rolling';
 export { hiddenFromAbove } from './survey/seen';
 export { endsOf, facesOf, type Surface, surfaceOf } from './survey/surface';
 export { zonesIn } from './evaluate/pieceZones';
-export { type Zone, type ZoneKind } from './survey/zones';
+export { type Zone, type ZoneKind } from './steel/zones';
 export { adviceOf, HIDDEN_SHARE, largestRadius, SLOPE_BIN_DEG, type Survey, surveyOf } from './survey/survey';
 export { motionNear } from './path/near';
 export { Motion, type Motions, type Toolpath } from './path/toolpath';

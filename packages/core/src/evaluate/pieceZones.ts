@@ -1,5 +1,5 @@
 import type { Crew } from '../crew/crew';
-import type { Zone } from '../survey/zones';
+import type { Zone } from '../steel/zones';
 import type { Piece } from './piece';
 import { zonesTask } from './tasks';
 

@@ -19,7 +19,7 @@ import { STEP_KINDS } from '../strategy/registry';
 import { surfaceOf } from '../survey/surface';
 import { type RidgeFieldAsk, ridgeRows } from '../check/ridgeField';
 import { surveyOf } from '../survey/survey';
-import { zonesOf } from '../survey/zones';
+import { zonesOf } from '../steel/zones';
 import type { ProfilePiece } from '../tool/profile';
 
 export const leftoverTask = defineTask(

@@ -68,6 +68,27 @@ describe('the sheet of a step', () => {
     expect(field('tolerance').value).toBe(String(values(0)['tolerance']));
   });
 
+  it('offers the width that goes with another depth at the load of the house values, and tells what the cutter does not bear', async () => {
+    await unfold();
+    expect(host.querySelector('[data-testid="keeps volume"]')).toBeNull();
+    const width = Number(values(0)['ae']);
+    await set('ap', String(Number(values(0)['ap']) / 2));
+    const offer = host.querySelector<HTMLElement>('[data-testid="keeps volume"] button')!;
+    // feeds are those of the crib: half as deep is twice as wide
+    expect(Number.parseFloat(offer.textContent)).toBeCloseTo(2 * width, 1);
+    offer.click();
+    await fixture.whenStable();
+    expect(values(0)['ae']).toBeCloseTo(2 * width, 1);
+    expect(host.querySelector('[data-testid="keeps volume"]')).toBeNull();
+
+    const job = store.selectSignal(jobFeature.selectJob)()!;
+    const { id } = toolOf(job.crib, job.steps[0]!.assemblyId)!.cutter;
+    TestBed.inject(Editor).change((now) => withCutterChange(now, id, { RMPX: 1, mostAe: width }));
+    await fixture.whenStable();
+    expect(host.textContent).toContain('This cutter goes down by 1° at most');
+    expect(host.textContent).toContain(`This cutter bears ${width} mm at most`);
+  });
+
   it('the side step of a scallop is shown beside it, and the scallop follows the one that is typed', async () => {
     await choose('s2');
     const key = 'scallop Side step on level ground';

@@ -1,5 +1,5 @@
 import { Heap } from '../base/heap';
-import type { HeightMap } from '../steel/heightMap';
+import type { HeightMap } from './heightMap';
 
 /** Where steel is to be removed: over the part, beside it, out of what is open to a side, out of a closed hollow. */
 export type ZoneKind = 'above' | 'around' | 'open' | 'pocket';

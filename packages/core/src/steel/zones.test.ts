@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { blockMap, copyMap, type HeightMap } from '../steel/heightMap';
+import { blockMap, copyMap, type HeightMap } from './heightMap';
 import { type Zone, zonesOf } from './zones';
 
 const CELL = 0.5;
