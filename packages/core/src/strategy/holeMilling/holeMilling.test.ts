@@ -79,6 +79,32 @@ describe('hole milling', () => {
     const job = testJob([{ kind: 'hole-milling', assemblyId: 's' }], 0, { crib: cribOf(short) });
     await expect(calculated(job, soupOf(plate))).rejects.toThrow('flutes are 5 mm long');
   });
+
+  it('goes down no steeper than the cutter may, and leaves bores that it does not open', async () => {
+    const { RMPX, DMIN } = { RMPX: 1, DMIN: 11 };
+    const plate = blockOf(solids, [-35, -25, -18], [35, 25, 0])
+      .subtract(hole(solids, -15, 0, 7, -9))
+      .subtract(hole(solids, 15, 0, 5, -9));
+    const crib = cribOf(cutters);
+    const job = testJob([{ kind: 'hole-milling', assemblyId: 'f6', values: { pitch: 2 } }], 1, {
+      cell: 0.1,
+      crib: { ...crib, cutters: crib.cutters.map((cutter) => ({ ...cutter, RMPX, DMIN })) },
+    });
+    const session = await calculated(job, soupOf(plate));
+    const { path, leftOut } = session.results.get('s1')!;
+    const { x, y, z, kind } = path;
+    let [steepest, nearest] = [0, Infinity];
+    for (let k = 1; k < x.length; k++) {
+      if (kind[k] === Motion.rapid) continue;
+      const level = Math.hypot(x[k]! - x[k - 1]!, y[k]! - y[k - 1]!);
+      if (level > 1e-9) steepest = Math.max(steepest, Math.atan2(z[k - 1]! - z[k]!, level));
+      nearest = Math.min(nearest, Math.hypot(x[k]! - 15, y[k]!));
+    }
+    // chords of the helix are a little shorter than its arcs
+    expect((steepest * 180) / Math.PI).toBeLessThan(1.02 * RMPX);
+    expect(nearest).toBeGreaterThan(5);
+    expect(leftOut.map(({ why }) => why).join()).toContain('opens bores of 11 mm and above');
+  });
 });
 
 describe('radii of turns', () => {
@@ -94,6 +120,25 @@ describe('radii of turns', () => {
           expect(radii[k]! - radii[k - 1]!).toBeLessThanOrEqual(Math.max(finish, Math.min(ae, 2 * flat)) + 1e-9);
         }
         if (finish > 0 && last > 2 * finish) expect(last - radii.at(-2)!).toBeCloseTo(finish, 9);
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  it('a cutter that opens no narrow bores begins no narrower, and takes the post that such a helix leaves in the middle', () => {
+    const size = fc.double({ min: 0.05, max: 30, noNaN: true });
+    fc.assert(
+      fc.property(size, size, size, size, fc.constantFrom(0, 0.1, 0.3), (more, flat, ae, least, finish) => {
+        const last = least + more - 0.05;
+        const radii = radiiTo(last, flat, { ae, finish }, least);
+        expect(radii[0]!).toBeGreaterThanOrEqual(Math.min(least, last) - 1e-9);
+        expect(Math.max(...radii)).toBeCloseTo(last, 9);
+        // from the axis outward everything is passed by the level end of one of them
+        let passed = 0;
+        for (const r of [...radii].sort((a, b) => a - b)) {
+          expect(r - flat).toBeLessThanOrEqual(passed + Math.max(finish, 0) + 1e-3);
+          passed = Math.max(passed, r + flat);
+        }
       }),
       { numRuns: 200 },
     );

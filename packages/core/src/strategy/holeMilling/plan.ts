@@ -165,11 +165,14 @@ export function radiiTo(
   { ae, finish }: Pick<HoleMillingValues, 'ae' | 'finish'>,
   least = 0,
 ): number[] {
-  const rough = last - Math.min(finish, last - NOTHING_MM);
+  const rough = Math.max(Math.min(least, last), last - Math.min(finish, last - NOTHING_MM));
   const first = Math.min(rough, Math.max(least, Math.min(ae, MIDDLE_SHARE * flat)));
   const steps = Math.ceil((rough - first) / Math.min(ae, 2 * MIDDLE_SHARE * flat) - 1e-9);
   const radii = Array.from({ length: steps + 1 }, (_, k) => first + (steps > 0 ? ((rough - first) * k) / steps : 0));
-  // a wide helix leaves a post in the middle, as high as the corner of the cutter
-  if (first > MIDDLE_SHARE * flat + NOTHING_MM) radii.splice(1, 0, MIDDLE_SHARE * flat);
+  // a wide helix leaves a post in the middle, as high as the corner of the cutter: from outside inward
+  const level = MIDDLE_SHARE * flat;
+  const inside = Math.ceil((first - level) / (2 * level) - 1e-9);
+  const inner = Array.from({ length: Math.max(0, inside) }, (_, k) => first - ((first - level) * (k + 1)) / inside);
+  radii.splice(1, 0, ...inner);
   return finish > 0 && rough < last - NOTHING_MM ? [...radii, last] : radii;
 }
