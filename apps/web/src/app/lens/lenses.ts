@@ -1,4 +1,4 @@
-/** What the colours of the bench can mean. A further lens is one more line here, and what it asks of the planner in `lensData.ts`. */
+/** What the colours of the bench can mean. A further lens is one more line here, its legend in `legends`, and what it asks of the planner in `lensData.ts`. */
 export const LENSES = [
   { id: 'part', name: 'Part', key: '1', caption: 'part and block' },
   { id: 'steel', name: 'Steel', key: '2', caption: '' },
