@@ -3,7 +3,7 @@ import { lengthsTold } from '../../test/expected';
 import { cuts, finished, lengthOf } from '../../test/finishing';
 import type { StepResult } from './result';
 import { dome, saddle, sole, steppedBowl } from '../../test/grounds';
-import { crewHere, type EndMill, type Soup } from '../../test/shapes';
+import { calculated, crewHere, cribOf, type EndMill, type Soup, testJob } from '../../test/shapes';
 
 const ball: EndMill = ['ball', 6, 3, 14, 5.6, 60];
 const values = { scallop: 0.02, tolerance: 0.004 };
@@ -47,6 +47,27 @@ describe('what a finishing step will come to', () => {
       expect(told.levels!.count).toBeGreaterThan(3);
     },
   );
+
+  it.each([
+    ['flats', { smallestFlat: 20 }],
+    ['facing', { ae: 3, pattern: 'auto' }],
+    ['facing', { ae: 3, pattern: 'lines', angleDeg: 30 }],
+  ])('%s %o: its lines are told as they are cut, and drawn at their heights', async (kind, own) => {
+    const job = testJob([{ kind, assemblyId: 'mill', values: { mostSteel: 5, ...own } }], 2, {
+      cell: 0.2,
+      crib: cribOf({ mill: ['flat', 6, 0, 20, 5.6, 60] }),
+    });
+    if (kind === 'facing') delete job.steps[0]!.values['mostSteel' as never];
+    const session = await calculated(job, steppedBowl);
+    const { path } = session.results.get('s1')!;
+    const told = (await session.expected('s1', crewHere()))!;
+    const length = lengthOf(cuts({ path } as StepResult));
+    expect(Math.abs(told.length! - length), `${told.length} ${length}`).toBeLessThan(0.15 * length + 40);
+    const heights = new Set([...path.z].map((z) => z.toFixed(3)));
+    const lines = told.sketch!.lines;
+    expect(lines.length).toBeGreaterThan(6 * 4);
+    for (let k = 2; k < lines.length; k += 3) expect(heights.has(lines[k]!.toFixed(3))).toBe(true);
+  });
 
   it('nothing is told of a length that follows from steel which is not known', async () => {
     const { session } = await finished(dome, [{ kind: 'level-roughing', cutter: ['bull', 8, 1, 16, 7.5, 60] }]);

@@ -89,7 +89,7 @@ export class Expectations {
     };
     const expected = await bound.expect?.(context);
     if (!expected) return undefined;
-    const { length, planes = [], between } = expected;
+    const { length, planes = [], between, drawn } = expected;
     const closed = closedAreas(limits, cutter.radius, ringOf(planAround(part.box, cutter.radius)));
     const bare = bareSides(part.box, piece.box);
     const isOpen = (x: number, y: number): boolean =>
@@ -97,6 +97,7 @@ export class Expectations {
     return {
       ...expected,
       ...(length !== undefined && { time: timeOf(length, between, cutting) }),
+      ...(drawn && { sketch: drawn }),
       ...(planes.length > 0 && { sketch: sketchOf(faces?.only?.own ?? part, planes, isOpen) }),
     };
   }

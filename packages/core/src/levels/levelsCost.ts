@@ -1,6 +1,5 @@
 import { type Crew, spansOf } from '../crew/crew';
 import { lengthOf } from '../geometry/polygon';
-import type { Level } from './heights';
 import { closedUp, type Loop, type Nest } from './loop';
 import { levelLoopsTask, type LevelLoopsInput } from './loops';
 
@@ -21,6 +20,8 @@ export interface LevelsCost {
   readonly lifts: number;
   /** Short lines that ease corners: each is come to from beside. */
   readonly eases: number;
+  /** The lines of those that were worked out: ends of straight pieces, six numbers each, and of how many levels one is shown. */
+  readonly drawn: { readonly lines: Float32Array; readonly every: number };
 }
 
 /** How it is gone from line to line. */
@@ -37,7 +38,7 @@ export interface LevelWays {
  */
 export async function levelsCost(
   input: Omit<LevelLoopsInput, 'levels'>,
-  levels: readonly Level[],
+  levels: LevelLoopsInput['levels'],
   ways: LevelWays,
   crew: Crew,
 ): Promise<LevelsCost> {
@@ -51,8 +52,12 @@ export async function levelsCost(
     )
   ).flat();
   const cost = { length: 0, entry: 0, link: 0, lifts: 0, eases: 0 };
+  const lines: number[] = [];
   for (const { z, above, nests, between } of found) {
-    for (const nest of nests) addNest(nest, above - z, true, ways, cost);
+    for (const nest of nests) {
+      addNest(nest, above - z, true, ways, cost);
+      drawNest(nest, z, lines);
+    }
     for (const { nests: stairs } of between) for (const nest of stairs) addNest(nest, 0, true, ways, cost);
   }
   const by = count > 0 ? levels.length / count : 0;
@@ -62,6 +67,7 @@ export async function levelsCost(
     link: cost.link * by,
     lifts: cost.lifts * by,
     eases: cost.eases * by,
+    drawn: { lines: Float32Array.from(lines), every: Math.max(1, Math.round(by)) },
   };
 }
 
@@ -71,7 +77,7 @@ function addNest(
   depth: number,
   isRoot: boolean,
   ways: LevelWays,
-  cost: { -readonly [K in keyof LevelsCost]: number },
+  cost: { -readonly [K in keyof Omit<LevelsCost, 'drawn'>]: number },
 ): void {
   const { ae, leadRadius, rampAngleDeg } = ways;
   const lead = Math.PI * leadRadius;
@@ -86,6 +92,15 @@ function addNest(
     cost.lifts++;
   }
   for (const nest of inner) addNest(nest, depth, false, ways, cost);
+}
+
+function drawNest({ loops, relief = [], inner }: Nest, z: number, lines: number[]): void {
+  for (const loop of [...relief, ...loops]) {
+    const points = loop.closed ? closedUp(loop.points) : loop.points;
+    for (let k = 2; k < points.length; k += 2)
+      lines.push(points[k - 2]!, points[k - 1]!, z, points[k]!, points[k + 1]!, z);
+  }
+  for (const nest of inner) drawNest(nest, z, lines);
 }
 
 const lengthAlong = ({ points, closed }: Loop): number => lengthOf(closed ? closedUp(points) : points);

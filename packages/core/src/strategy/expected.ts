@@ -6,7 +6,7 @@ import type { WantedSpec } from '../field/wanted';
 import type { ContactMesh } from '../geometry/contactMesh';
 import type { Polygon } from '../geometry/polygon';
 import type { Pattern } from '../passes/density';
-import type { PassPlanes } from '../field/sketch';
+import type { PassPlanes, Sketch } from '../field/sketch';
 import type { HeightMap } from '../steel/heightMap';
 import type { ToolShape } from '../tool/shape';
 
@@ -46,6 +46,8 @@ export interface Expected {
   readonly apart?: { readonly middle: number; readonly nearest: number };
   /** Height above the part that 99 % of the ground stays below, mm, where the cutter comes to. */
   readonly ridges?: number;
+  /** Its lines themselves, where it is told by them: ends of straight pieces, six numbers each, mm; one of so many levels. */
+  readonly drawn?: Sketch;
   /** The planes in which its passes or levels lie, where they lie in planes. */
   readonly planes?: readonly PassPlanes[];
 }

@@ -313,6 +313,7 @@ export const PASSES_TELL = {
   byFaces: true,
   leaves: finishingLeaves,
   ridges: (v: FinishingValues) => v.scallop,
+  isCompared: true as const,
   lowest: (v: FinishingValues) => v.bottom ?? -Infinity,
   highest: (v: { top: number | null }) => v.top ?? Infinity,
   rest: finishingRest,

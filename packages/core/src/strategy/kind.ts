@@ -92,6 +92,8 @@ export interface StepDefinition<V extends Values> {
   rest?: (values: V) => RestOf | undefined;
   /** It can be held to picked faces of the part. */
   byFaces?: true;
+  /** What it will come to can be told with other cutters, and in other patterns, of those that have a scallop. */
+  isCompared?: true;
   /** The kind that does the same in another way, which a step can be compared with by its id. */
   rival?: string;
   /** Distance between neighbouring passes along the surface, mm, for kinds whose ridges the steel is to show. */
@@ -179,7 +181,7 @@ export function defineStep<V extends Values>(definition: StepDefinition<V>): Ste
     ...(rival === undefined ? {} : { rival }),
     hasRegion: definition.region !== undefined,
     byFaces: definition.byFaces ?? false,
-    isCompared: definition.ridges !== undefined && definition.expect !== undefined,
+    isCompared: definition.isCompared !== undefined && definition.expect !== undefined,
     check(values) {
       const parsed = schema.safeParse(values);
       if (parsed.success) return { values: parsed.data };

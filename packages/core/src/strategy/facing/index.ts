@@ -2,10 +2,11 @@ import { z } from 'zod';
 import { refusesMilling } from '../../tool/library';
 import { EsquisseError } from '../../base/errors';
 import { ABOVE_FLAT_MM, type Level, levelsOf } from '../../levels/heights';
-import { allSteel, heightsOf, LEVEL_TASKS, planLevels } from '../../levels/plan';
-import { levelSchema } from '../../levels/values';
+import { allSteel, heightsOf, highest, LEVEL_TASKS, planLevels } from '../../levels/plan';
+import { levelSchema, type LevelValues } from '../../levels/values';
 import type { StepContext, StepPlan } from '../../link/context';
 import { defineStep, type Field } from '../kind';
+import { facesExpected } from '../levelRoughing/expected';
 import { LEVEL_FIELDS, levelHouse, linesSentence } from '../levelRoughing/fields';
 
 const valuesSchema = levelSchema
@@ -72,43 +73,44 @@ export const facing = defineStep<Values>({
   leaves: (v) => ({ least: v.allowance, most: v.allowance }),
   cut: ({ ae, ap }) => ({ cut: 'rough', ae, ap }),
   plan,
+  expect: (context, values) =>
+    context.steel && problemOf(context.part.box.maxZ, context.steel.heights, values)
+      ? Promise.resolve(undefined)
+      : facesExpected(context, levelsOfFace(context, values), heightsWith(values)),
 });
 
 function plan(context: StepContext, values: Values): Promise<StepPlan> {
-  const top = context.part.box.maxZ;
-  const face = values.face ?? top;
-  if (face < top - SAME_MM)
-    throw new EsquisseError(
-      'step-impossible',
-      `The part stands ${(top - face).toFixed(3)} mm higher than the face: face at ${top.toFixed(3)} mm or above, or rough by levels.`,
-      'face',
-    );
-  const bottom = face + values.allowance;
-  const steel = context.steel.heights.reduce((high, h) => (h > high ? h : high), -Infinity);
-  if (steel <= bottom + SAME_MM)
-    throw new EsquisseError(
-      'step-impossible',
-      `No steel stands above ${bottom.toFixed(3)} mm: there is nothing to face.`,
-      'face',
-    );
-  return planLevels(
-    context,
-    {
-      ...levelHouse(context.tool),
-      ...values,
-      sideAllowance: 0,
-      floorAllowance: values.allowance,
-      bottom,
-      flats: 'none',
-      stairs: null,
-      cornerRadius: 0,
-      cornerLoadDeg: null,
-      order: 'level',
-    },
-    allSteel(context),
-    (at, v, lowest, highest) => withLast(heightsOf(at, v, lowest, highest), highest, values),
-  );
+  const problem = problemOf(context.part.box.maxZ, context.steel.heights, values);
+  if (problem) throw new EsquisseError('step-impossible', problem, 'face');
+  return planLevels(context, levelsOfFace(context, values), allSteel(context), heightsWith(values));
 }
+
+/** Why there is nothing to face, in words; undefined where there is. */
+function problemOf(top: number, heights: Float32Array, { face, allowance }: Values): string | undefined {
+  const at = face ?? top;
+  if (at < top - SAME_MM)
+    return `The part stands ${(top - at).toFixed(3)} mm higher than the face: face at ${top.toFixed(3)} mm or above, or rough by levels.`;
+  if (highest(heights) > at + allowance + SAME_MM) return undefined;
+  return `No steel stands above ${(at + allowance).toFixed(3)} mm: there is nothing to face.`;
+}
+
+const levelsOfFace = ({ part, tool }: Pick<StepContext, 'part' | 'tool'>, values: Values): LevelValues => ({
+  ...levelHouse(tool),
+  ...values,
+  sideAllowance: 0,
+  floorAllowance: values.allowance,
+  bottom: (values.face ?? part.box.maxZ) + values.allowance,
+  flats: 'none',
+  stairs: null,
+  cornerRadius: 0,
+  cornerLoadDeg: null,
+  order: 'level',
+});
+
+const heightsWith =
+  (values: Values) =>
+  (at: Parameters<typeof heightsOf>[0], v: LevelValues, lowest: number, top: number): Level[] =>
+    withLast(heightsOf(at, v, lowest, top), top, values);
 
 /** Levels whose last one is as thin as it is asked for; where all of the steel is thinner there is one alone. */
 function withLast(levels: readonly Level[], top: number, { ap, lastAp }: Pick<Values, 'ap' | 'lastAp'>): Level[] {

@@ -3,11 +3,12 @@ import { toThousandth } from '../../base/round';
 import { EsquisseError } from '../../base/errors';
 import { ABOVE_FLAT_MM, flatsOf, type Level } from '../../levels/heights';
 import { allSteel, LEVEL_TASKS, planLevels } from '../../levels/plan';
-import { levelSchema } from '../../levels/values';
+import { levelSchema, type LevelValues } from '../../levels/values';
 import type { StepContext, StepPlan } from '../../link/context';
 import type { ToolShape } from '../../tool/shape';
 import { MOST_STEEL, mostSteelFor, NOT_BELOW } from '../finishing';
 import { defineStep, type Field } from '../kind';
+import { facesExpected } from '../levelRoughing/expected';
 import { LEVEL_FIELDS, levelHouse, linesSentence } from '../levelRoughing/fields';
 
 const valuesSchema = levelSchema
@@ -117,27 +118,28 @@ export const flats = defineStep<Values>({
   cut: (v) => ({ cut: 'finish', ae: v.ae, ap: Math.min(v.ap, v.mostSteel) }),
   tolerance: (v) => v.tolerance,
   plan,
+  expect: (context, values) =>
+    facesExpected(context, levelsOfFlats(context, values), ({ part }, _, lowest) => levelsAt(part, values, lowest)),
 });
 
 function plan(context: StepContext, values: Values): Promise<StepPlan> {
   const refused = refuses(context.tool);
   if (refused) throw new EsquisseError('step-impossible', refused, 'assemblyId');
-  return planLevels(
-    context,
-    {
-      ...levelHouse(context.tool),
-      ...values,
-      // a skin over a flat is entered wherever the cutter fits
-      smallestOpening: context.tool.DC,
-      flats: 'over',
-      stairs: null,
-      cornerLoadDeg: null,
-      order: 'level',
-    },
-    allSteel(context),
-    ({ part }, _, lowest) => levelsAt(part, values, lowest),
+  return planLevels(context, levelsOfFlats(context, values), allSteel(context), ({ part }, _, lowest) =>
+    levelsAt(part, values, lowest),
   );
 }
+
+const levelsOfFlats = ({ tool }: Pick<StepContext, 'tool'>, values: Values): LevelValues => ({
+  ...levelHouse(tool),
+  ...values,
+  // a skin over a flat is entered wherever the cutter fits
+  smallestOpening: tool.DC,
+  flats: 'over',
+  stairs: null,
+  cornerLoadDeg: null,
+  order: 'level',
+});
 
 /** The cuts of every flat within the heights, from the top down. */
 function levelsAt(part: StepContext['part'], values: Values, lowest: number): Level[] {
