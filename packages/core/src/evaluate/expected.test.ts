@@ -62,7 +62,7 @@ describe('what a finishing step will come to', () => {
     const { path } = session.results.get('s1')!;
     const told = (await session.expected('s1', crewHere()))!;
     const length = lengthOf(cuts({ path } as StepResult));
-    expect(Math.abs(told.length! - length), `${told.length} ${length}`).toBeLessThan(0.15 * length + 40);
+    expect(Math.abs(told.length! - length), `${told.length} ${length}`).toBeLessThan(0.15 * length + 20);
     const heights = new Set([...path.z].map((z) => z.toFixed(3)));
     const lines = told.sketch!.lines;
     expect(lines.length).toBeGreaterThan(6 * 4);

@@ -66,7 +66,7 @@ export function zonesOf(steel: HeightMap, tops: HeightMap, underside: number): Z
   collect(
     'above',
     all(() => true),
-    (o) => Math.max(highest, part[o]!),
+    () => highest,
     () => Infinity,
   );
   collect(

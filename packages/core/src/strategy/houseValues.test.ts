@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { testCrib } from '../../test/shapes';
 import { toolsOf } from '../tool/library';
 import { shapeOf, type ToolShape } from '../tool/shape';
-import { houseOf, type HouseValues, houseValuesSchema, withHouseValue } from './houseValues';
-import { kindOf } from './registry';
+import { beyondBound, houseOf, type HouseValues, houseValuesSchema, withHouseValue } from './houseValues';
+import { kindOf, STEP_KINDS } from './registry';
 
 const kind = kindOf('level-roughing')!;
 const [flat25, bull12] = toolsOf(testCrib()).map(shapeOf) as [ToolShape, ToolShape];
@@ -36,5 +36,26 @@ describe("a shop's own values", () => {
     );
     expect(houseValuesSchema.safeParse({ [kind.id]: { bull: { ap: '0.2 DC' } } }).success).toBe(true);
     expect(houseValuesSchema.safeParse({ [kind.id]: { spoon: { ap: 2 } } }).success).toBe(false);
+  });
+
+  it('nothing begins beyond what the cutter bears, and always with values that the kind takes', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...STEP_KINDS),
+        fc.double({ min: 0.001, max: 3, noNaN: true }),
+        fc.double({ min: 0.001, max: 3, noNaN: true }),
+        fc.double({ min: 0.1, max: 30, noNaN: true }),
+        (kind, mostAp, mostAe, RMPX) => {
+          const shape = { ...shapeOf(toolsOf(testCrib())[0]!), mostAp, mostAe, RMPX };
+          const house = houseOf(kind, shape);
+          expect(kind.check(house)).toHaveProperty('values');
+          for (const field of kind.fields) {
+            const most = field.boundBy && shape[field.boundBy];
+            if (most === undefined || !('values' in kind.check({ ...house, [field.key]: most }))) continue;
+            expect(beyondBound(field, house[field.key], shape)).toBeUndefined();
+          }
+        },
+      ),
+    );
   });
 });

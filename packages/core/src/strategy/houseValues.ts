@@ -34,7 +34,9 @@ export function houseOf(kind: StepKind, tool: ToolShape, shop: HouseValues = {})
   for (const { key, boundBy } of kind.fields) {
     const most = boundBy && tool[boundBy];
     const value = values[key];
-    if (most !== undefined && typeof value === 'number' && value > most) values[key] = most;
+    const isBeyond = most !== undefined && typeof value === 'number' && value > most;
+    // where the kind takes no value as small as that, its own stays, and the field tells
+    if (isBeyond && 'values' in kind.check({ ...values, [key]: most })) values[key] = most;
   }
   return values;
 }
